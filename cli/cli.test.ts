@@ -1,0 +1,209 @@
+import { execFileSync, spawn, spawnSync } from "node:child_process";
+import { once } from "node:events";
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
+import { connect } from "node:net";
+import { tmpdir } from "node:os";
+import { join, resolve } from "node:path";
+import { gzipSync } from "node:zlib";
+import { afterAll, expect, test } from "vitest";
+import { z } from "zod";
+import { FatCard } from "../test/fat-card.ts";
+import { jpegOf, noise } from "../test/pictures.ts";
+import { hashOf } from "../test/scanning.ts";
+
+const folder = mkdtempSync(join(tmpdir(), "jubar-cli-"));
+const picture = jpegOf(400, 300, 2);
+const card = new FatCard()
+  .makeFolder("/DCIM")
+  .put("/DCIM/Lantern, first night.jpg", picture)
+  .put("/DCIM/kept.jpg", jpegOf(350, 260, 3));
+card.put("/notes.txt", new TextEncoder().encode("Nine Crows")).erase("/DCIM/Lantern, first night.jpg");
+const image = join(folder, "card.img");
+writeFileSync(image, card.bytes());
+card.remove();
+afterAll(() => rmSync(folder, { recursive: true }));
+
+/** Calls Jubar as a technician does, from another folder. */
+function jubar(...args: string[]) {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [resolve("scripts/jubar.mjs"), ...args], {
+    cwd: folder,
+    env: { ...process.env, INIT_CWD: folder },
+    encoding: "utf8",
+    maxBuffer: 64 * 1024 * 1024,
+  });
+  return { status, stderr, lines: stdout.split("\n").filter(Boolean) };
+}
+const Line = z.discriminatedUnion("type", [
+  z.object({
+    type: z.literal("find"),
+    id: z.string(),
+    kind: z.string(),
+    format: z.string(),
+    state: z.enum(["present", "binned", "erased"]),
+    condition: z.enum(["whole", "damaged", "small copy", "remnant"]),
+    name: z.string().nullable(),
+    path: z.string().nullable(),
+    size: z.number(),
+    modified: z.iso.datetime().nullable(),
+    taken: z.iso.datetime().nullable(),
+    sha256: z
+      .string()
+      .regex(/^[0-9a-f]{64}$/)
+      .nullable(),
+    extents: z.array(z.tuple([z.number(), z.number()])),
+    volume: z.number().nullable(),
+    inside: z.string().nullable(),
+    evidence: z.array(z.object({ pass: z.string(), what: z.string(), at: z.number() })).min(1),
+  }),
+  z.strictObject({
+    type: z.literal("volume"),
+    index: z.number(),
+    filesystem: z.string(),
+    start: z.number(),
+    length: z.number(),
+    label: z.string().nullable(),
+    encrypted: z.boolean(),
+    used: z.number(),
+    free: z.number(),
+  }),
+  z.strictObject({ type: z.literal("trouble"), what: z.string(), at: z.number(), length: z.number() }),
+  z.strictObject({
+    type: z.literal("summary"),
+    seconds: z.number(),
+    bytes: z.number(),
+    bytesRead: z.number(),
+    unreadable: z.array(z.tuple([z.number(), z.number()])),
+    finds: z.record(z.string(), z.record(z.string(), z.number())),
+  }),
+]);
+const parsed = (lines: readonly string[]) => lines.map((line) => Line.parse(JSON.parse(line)));
+const findsOf = (lines: readonly string[]) => parsed(lines).flatMap((line) => (line.type === "find" ? [line] : []));
+
+test("scan prints lines of the promised shapes, the summary last", () => {
+  const { status, lines, stderr } = jubar("scan", "card.img");
+  expect({ status, stderr }).toEqual({ status: 0, stderr: "" });
+  const told = parsed(lines);
+  expect(told.at(-1)).toMatchObject({
+    type: "summary",
+    bytes: 34 * 1024 * 1024,
+    unreadable: [],
+    finds: { photo: { present: 1, erased: 1 } },
+  });
+  expect(told.filter(({ type }) => type === "volume")).toEqual([
+    expect.objectContaining({ index: 0, filesystem: "FAT32", start: 0, label: "TEST CARD", encrypted: false }),
+  ]);
+  expect(findsOf(lines).find(({ state }) => state === "erased")).toMatchObject({
+    kind: "photo",
+    format: "jpeg",
+    condition: "whole",
+    name: "Lantern, first night.jpg",
+    path: "/DCIM/Lantern, first night.jpg",
+    modified: "2026-05-03T18:20:40.000Z",
+    sha256: hashOf(picture),
+    size: picture.length,
+  });
+});
+
+test("packed and split images give the same finds as the raw one", () => {
+  const bytes = readFileSync(image);
+  writeFileSync(join(folder, "packed.img.gz"), gzipSync(bytes));
+  writeFileSync(join(folder, "split.001"), bytes.subarray(0, 5_000_003));
+  writeFileSync(join(folder, "split.002"), bytes.subarray(5_000_003));
+  const raw = findsOf(jubar("scan", "card.img").lines);
+  for (const name of ["packed.img.gz", "split.001"]) expect(findsOf(jubar("scan", name).lines)).toEqual(raw);
+});
+
+test("kinds and faults are taken as they are given", () => {
+  const documents = findsOf(jubar("scan", "card.img", "--kinds", "document", "--depth", "quick").lines);
+  expect(documents.map(({ name }) => name)).toEqual(["notes.txt"]);
+  const [first] = findsOf(jubar("scan", "card.img").lines).filter(({ state }) => state === "erased");
+  const start = first.extents[0][0];
+  writeFileSync(join(folder, "faults.json"), JSON.stringify({ ranges: [{ start, length: 512, behaviour: "dead" }] }));
+  const { lines } = jubar("scan", "card.img", "--faults", "faults.json");
+  expect(parsed(lines).at(-1)).toMatchObject({ unreadable: [[start, 512]] });
+  expect(findsOf(lines).find(({ id }) => id === first.id)?.condition).not.toBe("whole");
+});
+
+test.each([
+  [["scan", "nothing.img"], "There is no file nothing.img."],
+  [["scan", "empty.img"], "empty.img is empty: there is nothing in it to look for."],
+  [["scan", "letter.txt"], /^letter\.txt is no disk image/],
+  [["scan", "broken.gz"], /^broken\.gz is not a whole gzip file/],
+  [["scan", "card.img", "--depth", "deeper"], /depth/],
+  [["scan", "card.img", "--faults", "letter.txt"], "letter.txt is no list of faults."],
+  [["scan"], "Name the image that is to be scanned."],
+  [["save", "card.img"], /folder to save into/],
+  [["fly"], /^usage:/],
+])("jubar %j: exit 2 and one sentence", (args, sentence) => {
+  writeFileSync(join(folder, "empty.img"), "");
+  writeFileSync(join(folder, "letter.txt"), "Dear Ilse");
+  writeFileSync(join(folder, "broken.gz"), gzipSync(noise(5000)).subarray(0, 700));
+  const { status, stderr, lines } = jubar(...args);
+  expect({ status, lines }).toEqual({ status: 2, lines: [] });
+  expect(stderr.trim()).toMatch(sentence);
+  if (args[0] !== "fly") expect(stderr.trim().split("\n").length).toBe(1);
+});
+
+test("save writes what was chosen byte for byte, over nothing that is there; sha256sum agrees", () => {
+  mkdirSync(join(folder, "out", "photos"), { recursive: true });
+  writeFileSync(join(folder, "out", "photos", "Lantern, first night.jpg"), "somebody's own");
+  const { status, lines } = jubar("save", "card.img", "--to", "out", "--state", "erased", "--kinds", "photo");
+  expect(status).toBe(0);
+  expect(lines.map((line) => JSON.parse(line))).toEqual([
+    { type: "written", path: "photos/Lantern, first night (2).jpg", outcome: "equal", because: null, sha256: hashOf(picture) },
+  ]);
+  expect(readdirSync(join(folder, "out", "photos")).sort()).toEqual(["Lantern, first night (2).jpg", "Lantern, first night.jpg"]);
+  expect(readFileSync(join(folder, "out", "photos", "Lantern, first night (2).jpg")).equals(picture)).toBe(true);
+  expect(readFileSync(join(folder, "out", "photos", "Lantern, first night.jpg"), "utf8")).toBe("somebody's own");
+  expect(execFileSync("sha256sum", ["-c", "sha256sums.txt"], { cwd: join(folder, "out"), encoding: "utf8" })).toContain(": OK");
+});
+
+test("practice lists its phones, starts them on loopback ports, and ends with Ctrl-C", async () => {
+  const listed = jubar("practice", "--list").lines.map((line) => JSON.parse(line));
+  expect(listed.map(({ type, name, adb }) => [type, name, adb])).toEqual([
+    ["phone", "lark-open", null],
+    ["phone", "lark-rooted", null],
+    ["phone", "tern-bootloader", null],
+    ["phone", "tern-locked", null],
+  ]);
+  expect(jubar("practice", "banana")).toMatchObject({
+    status: 2,
+    stderr: "There is no practice phone banana: there are lark-open, lark-rooted, tern-bootloader, tern-locked.\n",
+  });
+  const work = spawn(process.execPath, ["--import", "tsx", "cli/main.ts", "practice", "lark-rooted", "--allow"], {
+    stdio: ["ignore", "pipe", "inherit"],
+  });
+  const [line] = await once(work.stdout, "data");
+  const { adb } = JSON.parse(String(line));
+  expect(adb).toMatch(/^127\.0\.0\.1:\d+$/);
+  const socket = connect(Number(adb.split(":")[1]), "127.0.0.1");
+  await once(socket, "connect");
+  work.kill("SIGINT");
+  expect((await once(work, "exit"))[0]).toBe(0);
+}, 30_000);
+
+test("Ctrl-C: what was found is printed, the summary too, exit 130", async () => {
+  const medium = join(folder, "slow.img");
+  writeFileSync(medium, Buffer.concat([Buffer.alloc(512 * 8), picture, Buffer.alloc(8 * 1024 * 1024)]));
+  const slow = join(folder, "slow.json");
+  writeFileSync(slow, JSON.stringify({ ranges: [{ start: 6_000_000, length: 512, behaviour: "slow", delayMs: 4000 }] }));
+  // Only the outer process is told, as by whoever started it from a script.
+  const work = spawn(process.execPath, ["scripts/jubar.mjs", "scan", medium, "--faults", slow], {
+    stdio: ["ignore", "pipe", "inherit"],
+  });
+  let printed = "";
+  work.stdout.on("data", (piece) => {
+    printed += piece;
+  });
+  const status = new Promise((done) => work.on("exit", done));
+  const isOpen = () => {
+    const [child] = readFileSync(`/proc/${work.pid}/task/${work.pid}/children`, "utf8").trim().split(" ");
+    const open = `/proc/${child || work.pid}/fd`;
+    return readdirSync(open).some((name) => readlinkSync(join(open, name), "utf8") === medium);
+  };
+  await expect.poll(() => isOpen(), { timeout: 20_000 }).toBe(true);
+  await new Promise((later) => setTimeout(later, 700));
+  work.kill("SIGINT");
+  expect(await status).toBe(130);
+  expect(parsed(printed.trim().split("\n")).at(-1)).toMatchObject({ type: "summary", finds: { photo: { erased: 1 } } });
+}, 60_000);

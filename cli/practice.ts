@@ -1,0 +1,38 @@
+import { UnusableError } from "../core/bytes/source.ts";
+import { serveAdb } from "../standins/adb/adbd.ts";
+import { serveFastboot } from "../standins/fastboot/fastboot.ts";
+import { PRACTICE_PHONES, practicePhone } from "../standins/kit.ts";
+import { type Command, readWords } from "./command.ts";
+
+/** Starts practice phones on loopback ports, a line for each, until Ctrl-C. */
+export const practiceCommand: Command = {
+  name: "practice",
+  usage: "practice [NAME …] [--allow] [--list]",
+  async run(args) {
+    const { positionals, values } = readWords(args, { allow: { type: "boolean" }, list: { type: "boolean" } });
+    const unknown = positionals.find((name) => !PRACTICE_PHONES.some(({ id }) => id === name));
+    if (unknown)
+      throw new UnusableError(`There is no practice phone ${unknown}: there are ${PRACTICE_PHONES.map(({ id }) => id).join(", ")}.`);
+    const chosen = PRACTICE_PHONES.filter(({ id }) => positionals.length === 0 || positionals.includes(id));
+    const tell = (name: string, state: string, adb: string | null, fastboot: string | null) =>
+      process.stdout.write(`${JSON.stringify({ type: "phone", name, state, adb, fastboot })}\n`);
+    if (values.list) {
+      for (const { id, state } of chosen) tell(id, state, null, null);
+      return 0;
+    }
+    const servers = [];
+    for (const { id, state, mode } of chosen) {
+      const phone = await practicePhone(id, values.allow ?? false);
+      const { server, port } = await (mode === "bootloader" ? serveFastboot : serveAdb)(phone);
+      servers.push(server);
+      const address = `127.0.0.1:${port}`;
+      tell(id, state, mode === "system" ? address : null, mode === "bootloader" ? address : null);
+    }
+    await new Promise<void>((ended) => {
+      for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => ended());
+    });
+    for (const server of servers) server.close();
+    // Computers that are still connected do not hold the end up.
+    process.exit(0);
+  },
+};

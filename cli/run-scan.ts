@@ -1,0 +1,120 @@
+import { createHash } from "node:crypto";
+import type { Extent } from "../core/bytes/extents.ts";
+import type { Sha256 } from "../core/bytes/hash.ts";
+import { UnusableError } from "../core/bytes/source.ts";
+import type { Trouble } from "../core/bytes/trouble.ts";
+import { applyPatch, type Find } from "../core/finds/find.ts";
+import type { VolumeInfo } from "../core/medium/volume.ts";
+import { scan } from "../core/scan/engine.ts";
+import type { Depth } from "../core/scan/events.ts";
+import { INTERRUPTED } from "./exit-status.ts";
+import { openSource } from "./open-source.ts";
+
+/** SHA-256 by Node itself: faster than the portable one. */
+export function nodeSha256(): Sha256 {
+  let hash = createHash("sha256");
+  return {
+    start() {
+      hash = createHash("sha256");
+    },
+    update: (bytes) => void hash.update(bytes),
+    digest: () => hash.digest("hex"),
+  };
+}
+
+/** Milliseconds within which a second interrupt is the same one. */
+const SAME_PRESS = 1000;
+
+/** All that a scan found. */
+export interface Scanned {
+  readonly finds: Map<string, Find>;
+  readonly volumes: readonly VolumeInfo[];
+  readonly troubles: Trouble[];
+  readonly unreadable: readonly Extent[];
+  readonly bytes: number;
+  readonly bytesRead: number;
+  readonly seconds: number;
+  /** Broken off by Ctrl-C. */
+  readonly stopped: boolean;
+  /** Broken off because the medium is gone: why, in plain words. */
+  readonly failure: string | null;
+}
+
+export interface ScanRequest {
+  readonly source: string;
+  readonly depth: Depth;
+  readonly kinds: readonly Find["kind"][] | null;
+  readonly faults?: string;
+}
+
+/** Opens a source, scans it to the end or to Ctrl-C, and hands what was found to `use` while the source is still open. */
+export async function runScan<T>(
+  request: ScanRequest,
+  use: (scanned: Scanned, source: Awaited<ReturnType<typeof openSource>>["source"]) => Promise<T>,
+): Promise<T> {
+  const { source, close } = await openSource(request.source, request.faults);
+  const stop = new AbortController();
+  let interruptedAt = 0;
+  // One press may arrive twice (from the keyboard and from a parent); a later one does not wait for what is being written.
+  const onInterrupt = () => {
+    if (stop.signal.aborted && performance.now() - interruptedAt > SAME_PRESS) process.exit(INTERRUPTED);
+    interruptedAt ||= performance.now();
+    stop.abort();
+  };
+  process.on("SIGINT", onInterrupt);
+  const started = performance.now();
+  const finds = new Map<string, Find>();
+  const troubles: Trouble[] = [];
+  let volumes: readonly VolumeInfo[] | null = null;
+  let unreadable: readonly Extent[] = [];
+  let bytesRead = 0;
+  let failure: string | null = null;
+  try {
+    for await (const event of scan(source, { depth: request.depth, kinds: request.kinds, sha256: nodeSha256() }, stop.signal)) {
+      if (event.type === "volumes") {
+        volumes = event.volumes;
+        continue;
+      }
+      for (const find of event.finds) finds.set(find.id, find);
+      for (const patch of event.patches) {
+        const find = finds.get(patch.id);
+        if (find) finds.set(find.id, applyPatch(find, patch));
+      }
+      troubles.push(...event.troubles);
+      unreadable = event.unreadable;
+      bytesRead = event.bytesRead;
+      if (process.stderr.isTTY) {
+        const { pass, done, total } = event.progress;
+        process.stderr.write(`\r${pass} ${total > 0 ? Math.floor((100 * done) / total) : 0} %, ${finds.size} finds `);
+      }
+    }
+  } catch (cause) {
+    if (cause instanceof UnusableError && volumes !== null) failure = cause.message;
+    else if (!stop.signal.aborted) {
+      await close();
+      throw cause;
+    }
+  } finally {
+    if (process.stderr.isTTY) process.stderr.write("\n");
+  }
+  const seconds = (performance.now() - started) / 1000;
+  try {
+    return await use(
+      {
+        finds,
+        volumes: volumes ?? [],
+        troubles,
+        unreadable,
+        bytes: source.size,
+        bytesRead,
+        seconds,
+        stopped: stop.signal.aborted,
+        failure,
+      },
+      source,
+    );
+  } finally {
+    process.removeListener("SIGINT", onInterrupt);
+    await close();
+  }
+}

@@ -1,0 +1,77 @@
+import { createReadStream } from "node:fs";
+import { mkdir, open, readdir } from "node:fs/promises";
+import { dirname, join, resolve } from "node:path";
+import { z } from "zod";
+import { patientSource } from "../core/bytes/patient-source.ts";
+import { UnusableError } from "../core/bytes/source.ts";
+import { KIND_WORDS, STATES } from "../core/finds/find.ts";
+import { freeName } from "../core/handover/names.ts";
+import { planFiles } from "../core/handover/plan.ts";
+import { type Destination, HASH_LIST, writeFiles } from "../core/handover/write.ts";
+import { type Command, readArguments, ScanArguments } from "./command.ts";
+import { statusOf } from "./exit-status.ts";
+import { nodeSha256, runScan } from "./run-scan.ts";
+
+const SaveArguments = ScanArguments.extend({
+  to: z.string({ error: "name the folder to save into" }),
+  state: z
+    .string()
+    .transform((text) => text.split(","))
+    .pipe(z.array(z.enum(STATES)))
+    .default([...STATES]),
+  /** Only items of these formats. */
+  format: z
+    .string()
+    .transform((text) => text.split(","))
+    .optional(),
+});
+
+/** A folder of this computer. Files are created, never written over: flag `wx`. */
+const folder = (root: string): Destination => ({
+  async write(path, pieces) {
+    const target = join(root, path);
+    await mkdir(dirname(target), { recursive: true });
+    const handle = await open(target, "wx");
+    try {
+      for await (const piece of pieces) await handle.writeFile(piece);
+      await handle.sync();
+    } finally {
+      await handle.close();
+    }
+  },
+  finish: async () => {},
+  readBack: (path) => createReadStream(join(root, path)),
+});
+
+/** What a folder holds already: nothing of it is written over. */
+const namesIn = (path: string): Promise<string[]> => readdir(path).catch(() => []);
+
+export const saveCommand: Command = {
+  name: "save",
+  usage: "save SOURCE --to DIR [--depth quick|deep] [--kinds …] [--state erased,binned,present] [--format jpeg,…]",
+  async run(args) {
+    const request = readArguments(args, SaveArguments);
+    const root = resolve(request.to);
+    await mkdir(root, { recursive: true }).catch((cause: NodeJS.ErrnoException) => {
+      throw new UnusableError(`${request.to} cannot be made (${cause.code ?? cause.message}).`);
+    });
+    const there = Object.fromEntries(
+      await Promise.all(Object.values(KIND_WORDS).map(async (name) => [name, await namesIn(join(root, name))])),
+    );
+    const hashList = freeName(HASH_LIST, new Set(await namesIn(root)));
+    return runScan(request, async (scanned, source) => {
+      const chosen = [...scanned.finds.values()].filter(
+        ({ state, format }) => request.state.includes(state) && (request.format?.includes(format) ?? true),
+      );
+      let failures = 0;
+      for await (const event of writeFiles(planFiles(chosen, there), patientSource(source), folder(root), nodeSha256(), hashList)) {
+        if (event.type === "written") continue;
+        const { path, outcome, because, sha256 } = event.file;
+        if (outcome !== "equal") failures++;
+        process.stdout.write(`${JSON.stringify({ type: "written", path, outcome, because, sha256 })}\n`);
+      }
+      if (failures > 0) process.stderr.write(`${failures} files could not be written whole.\n`);
+      return statusOf(scanned) || (failures > 0 ? 1 : 0);
+    });
+  },
+};

@@ -1,0 +1,93 @@
+import fc from "fast-check";
+import { expect, test } from "vitest";
+import { noise } from "../../test/pictures.ts";
+import { cachedSource } from "./cached-source.ts";
+import { faultySource } from "./faulty-source.ts";
+import { memorySource } from "./memory-source.ts";
+import type { ByteSource } from "./source.ts";
+
+const KIB = 1024;
+const bytes = noise(6 * 1024 * KIB);
+const medium = memorySource(bytes, "card");
+
+/** A source that notes what was really asked of it. */
+function watched(source: ByteSource = medium) {
+  const asked: [number, number][] = [];
+  const spied: ByteSource = {
+    name: source.name,
+    size: source.size,
+    read: (offset, length) => {
+      asked.push([offset / KIB, length / KIB]);
+      return source.read(offset, length);
+    },
+  };
+  return { cached: cachedSource(spied), asked };
+}
+
+test("whatever is read in whatever order, the bytes are those of the medium", async () => {
+  const reads = fc.array(fc.record({ offset: fc.nat(bytes.length - 1), length: fc.nat(900 * KIB) }), { maxLength: 30 });
+  await fc.assert(
+    fc.asyncProperty(reads, fc.boolean(), async (list, atOnce) => {
+      const { cached } = watched();
+      const one = async ({ offset, length }: { offset: number; length: number }) => {
+        const part = Math.min(length, bytes.length - offset);
+        expect(Buffer.from(await cached.read(offset, part)).equals(bytes.subarray(offset, offset + part))).toBe(true);
+      };
+      if (atOnce) await Promise.all(list.map(one));
+      else for (const read of list) await one(read);
+    }),
+    { numRuns: 40 },
+  );
+});
+
+test("headers come from one block; large reads are read as they are; neither is asked for twice", async () => {
+  const { cached, asked } = watched();
+  for (let at = 0; at < 50; at++) await cached.read(1000 * KIB + at * 32, 32);
+  await cached.read(2048 * KIB, 512 * KIB);
+  await cached.read(2100 * KIB, 64 * KIB);
+  expect(asked).toEqual([
+    [768, 256],
+    [2048, 512],
+  ]);
+  expect(cached.bytesRead).toBe(768 * KIB);
+});
+
+test("who reads on is given ever larger pieces; two who want the same wait for the same reading", async () => {
+  const { cached, asked } = watched();
+  for (let at = 0; at < 24; at++) await cached.read(at * 256 * KIB, 256 * KIB);
+  expect(asked).toEqual([
+    [0, 256],
+    [256, 1024],
+    [1280, 4096],
+    [5376, 768],
+  ]);
+  const twice = watched();
+  const [first, second] = await Promise.all([twice.cached.read(0, 4096 * KIB), twice.cached.read(100, 5000)]);
+  expect(twice.asked).toEqual([[0, 4096]]);
+  expect(Buffer.from(second).equals(first.subarray(100, 5100))).toBe(true);
+});
+
+test("around a bad place only what was asked for is asked of the medium, and the rest still reads", async () => {
+  const dead = { start: 100 * KIB, length: 512, behaviour: "dead" } as const;
+  const { cached, asked } = watched(faultySource(medium, [dead], async () => {}));
+  expect(Buffer.from(await cached.read(10 * KIB, 512)).equals(bytes.subarray(10 * KIB, 10 * KIB + 512))).toBe(true);
+  await expect(cached.read(100 * KIB, 512)).rejects.toMatchObject({ name: "UnreadableError", offset: 100 * KIB, length: 512 });
+  await cached.read(200 * KIB, 512);
+  expect(asked).toEqual([
+    [0, 256],
+    [10, 0.5],
+    [100, 0.5],
+    [200, 0.5],
+  ]);
+});
+
+test("a range outside is the caller's mistake", async () => {
+  const { cached } = watched();
+  for (const [offset, length] of [
+    [-1, 4],
+    [bytes.length - 2, 4],
+    [0.5, 4],
+    [0, -1],
+  ])
+    await expect(cached.read(offset, length)).rejects.toThrow(RangeError);
+});

@@ -1,0 +1,83 @@
+import { type ByteSource, checkRange, UnreadableError } from "./source.ts";
+
+/** Reads shorter than this are served from blocks of BLOCK bytes: headers are asked for a few bytes at a time. */
+const SHORT = 64 * 1024;
+const BLOCK = 256 * 1024;
+/** Who reads on where the last piece ended is given ever larger ones, up to this: browsers take as long for small ones. */
+const MOST_AHEAD = 4 * 1024 * 1024;
+const GROWTH = 4;
+/** Pieces kept. */
+const KEPT = 12;
+
+/** A source that says how much was really asked of the medium. */
+export interface CountedSource extends ByteSource {
+  /** Bytes read from the medium so far. */
+  readonly bytesRead: number;
+}
+
+interface Piece {
+  readonly offset: number;
+  readonly length: number;
+  readonly bytes: Promise<Uint8Array>;
+}
+
+/** Keeps the latest reads at hand, so that the medium is asked in large pieces and rarely twice for the same one. */
+export function cachedSource(source: ByteSource): CountedSource {
+  let kept: Piece[] = [];
+  /** Blocks that did not read as a part of a larger piece: a dying medium is not asked for them again and again. */
+  const broken = new Set<number>();
+  const blockOf = (offset: number): number => Math.floor(offset / BLOCK);
+  let bytesRead = 0;
+  let last = { end: -1, length: 0 };
+  const fetch = (offset: number, length: number): Promise<Uint8Array> => {
+    const bytes = source.read(offset, length).then(
+      (read) => {
+        bytesRead += length;
+        return read;
+      },
+      (cause) => {
+        kept = kept.filter((one) => one !== piece);
+        throw cause;
+      },
+    );
+    const piece: Piece = { offset, length, bytes };
+    kept = [piece, ...kept.slice(0, KEPT - 1)];
+    last = { end: offset + length, length };
+    return bytes;
+  };
+  /** What is read for a request: at least the request itself. */
+  const pieceFor = (offset: number, length: number): { from: number; to: number } => {
+    const goesOn = offset <= last.end && offset + length > last.end && offset > last.end - last.length;
+    if (goesOn && length < MOST_AHEAD) {
+      const ahead = Math.min(MOST_AHEAD, last.length * GROWTH);
+      return { from: offset, to: Math.min(source.size, offset + Math.max(length, ahead)) };
+    }
+    if (length >= SHORT) return { from: offset, to: offset + length };
+    return { from: blockOf(offset) * BLOCK, to: Math.min(source.size, (blockOf(offset + length - 1) + 1) * BLOCK) };
+  };
+  return {
+    name: source.name,
+    size: source.size,
+    get bytesRead() {
+      return bytesRead;
+    },
+    async read(offset, length) {
+      checkRange(this, offset, length);
+      if (length === 0) return new Uint8Array(0);
+      for (const piece of kept) {
+        const within = offset - piece.offset;
+        if (within >= 0 && within + length <= piece.length) return (await piece.bytes).subarray(within, within + length);
+      }
+      const { from, to } = pieceFor(offset, length);
+      if (broken.has(blockOf(offset)) || (from === offset && to === offset + length)) return fetch(offset, length);
+      try {
+        return (await fetch(from, to - from)).subarray(offset - from, offset - from + length);
+      } catch (cause) {
+        // The piece holds a bad place; what was asked for may not.
+        if (!(cause instanceof UnreadableError)) throw cause;
+        for (let block = blockOf(from); block <= blockOf(to - 1); block++) broken.add(block);
+        return fetch(offset, length);
+      }
+    },
+  };
+}

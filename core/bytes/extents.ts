@@ -1,0 +1,77 @@
+import { type ByteSource, checkRange } from "./source.ts";
+
+/** A stretch of the source: absolute byte offset and length in bytes. */
+export interface Extent {
+  readonly offset: number;
+  readonly length: number;
+}
+
+export const totalLength = (extents: readonly Extent[]): number => extents.reduce((sum, extent) => sum + extent.length, 0);
+
+/** The first `length` bytes of what the extents hold, neighbours joined. */
+export function firstBytes(extents: readonly Extent[], length: number): Extent[] {
+  const taken: { offset: number; length: number }[] = [];
+  let left = length;
+  for (const extent of extents) {
+    if (left <= 0) break;
+    const part = Math.min(left, extent.length);
+    const last = taken.at(-1);
+    if (last && last.offset + last.length === extent.offset) last.length += part;
+    else if (part > 0) taken.push({ offset: extent.offset, length: part });
+    left -= part;
+  }
+  return taken;
+}
+
+/** Absolute offset on the source of byte `at` of the content, or the end of the last extent. */
+export function placeOf(extents: readonly Extent[], at: number): number {
+  let left = at;
+  for (const extent of extents) {
+    if (left < extent.length) return extent.offset + left;
+    left -= extent.length;
+  }
+  const last = extents.at(-1);
+  return last ? last.offset + last.length : 0;
+}
+
+/** The content that lies in these extents, one after the other, as a source of its own. */
+export function extentsSource(source: ByteSource, extents: readonly Extent[], name = source.name): ByteSource {
+  const starts = new Float64Array(extents.length + 1);
+  extents.forEach((extent, index) => {
+    starts[index + 1] = starts[index] + extent.length;
+  });
+  const size = starts[extents.length];
+  const indexAt = (at: number): number => {
+    let low = 0;
+    let high = extents.length - 1;
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if (starts[middle] <= at) low = middle;
+      else high = middle - 1;
+    }
+    return low;
+  };
+  return {
+    name,
+    size,
+    async read(offset, length) {
+      checkRange(this, offset, length);
+      if (length === 0) return new Uint8Array(0);
+      let index = indexAt(offset);
+      const within = offset - starts[index];
+      if (within + length <= extents[index].length) return source.read(extents[index].offset + within, length);
+      const whole = new Uint8Array(length);
+      for (let done = 0; done < length; index++) {
+        const skip = offset + done - starts[index];
+        const part = Math.min(length - done, extents[index].length - skip);
+        whole.set(await source.read(extents[index].offset + skip, part), done);
+        done += part;
+      }
+      return whole;
+    },
+  };
+}
+
+/** A part of another source, counted from its own start. */
+export const sliceSource = (source: ByteSource, offset: number, length: number, name = source.name): ByteSource =>
+  extentsSource(source, [{ offset, length }], name);

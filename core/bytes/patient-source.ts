@@ -1,0 +1,87 @@
+import { type CountedSource, cachedSource } from "./cached-source.ts";
+import { RangeSet } from "./ranges.ts";
+import { type ByteSource, UnreadableError, UnusableError } from "./source.ts";
+
+/** Readings of one place before it is given up. */
+const ATTEMPTS = 4;
+/** The smallest piece that is asked for on its own: one sector of nearly every medium. */
+const SECTOR = 512;
+
+/** Sectors given up one after the other before the medium is asked whether it is there at all. */
+const DOUBT_AFTER = 64;
+
+const sectorOf = (offset: number): number => Math.floor(offset / SECTOR);
+
+/** A source that never fails: what cannot be read comes as zeros and is remembered. */
+export interface PatientSource extends CountedSource {
+  /** Bytes that could not be read so far. */
+  readonly unreadable: RangeSet;
+}
+
+/**
+ * Reads around bad places: a failed read is halved until single sectors are left, each asked for a bounded number of
+ * times. So one dead sector costs that sector and not the window it lies in, and no pass has to know of it.
+ * @throws UnusableError (from `read`) when the medium is gone: not even what was read before can be read again
+ */
+export function patientSource(raw: ByteSource): PatientSource {
+  const source = cachedSource(raw);
+  const unreadable = new RangeSet();
+  /** A place that was read, to tell a bad stretch from a medium that was pulled out. */
+  let good: number | null = null;
+  let givenUp = 0;
+  const attempt = async (offset: number, length: number): Promise<Uint8Array | null> => {
+    try {
+      const bytes = await source.read(offset, length);
+      good = offset;
+      givenUp = 0;
+      return bytes;
+    } catch (cause) {
+      if (cause instanceof UnreadableError) return null;
+      throw cause;
+    }
+  };
+  /** Asks the medium itself, past everything that is kept of it. */
+  const answers = async (offset: number): Promise<boolean> => {
+    for (let tried = 0; tried < ATTEMPTS; tried++) {
+      try {
+        await raw.read(offset, Math.min(SECTOR, raw.size - offset));
+        return true;
+      } catch (cause) {
+        if (!(cause instanceof UnreadableError)) throw cause;
+      }
+    }
+    return false;
+  };
+  const gather = async (offset: number, length: number): Promise<Uint8Array> => {
+    const oneSector = sectorOf(offset) === sectorOf(offset + length - 1);
+    if (oneSector && unreadable.overlap(offset, length) === length) return new Uint8Array(length);
+    const tries = oneSector ? ATTEMPTS : 1;
+    for (let tried = 0; tried < tries; tried++) {
+      const bytes = await attempt(offset, length);
+      if (bytes) return bytes;
+    }
+    if (oneSector) {
+      if (++givenUp % DOUBT_AFTER === 0 && good !== null && !(await answers(good)))
+        throw new UnusableError(`${raw.name} does not answer any more.`);
+      unreadable.add(offset, length);
+      return new Uint8Array(length);
+    }
+    // Halves that meet on a sector's boundary; the depth is bounded by log2(length / SECTOR).
+    const border = Math.max(sectorOf(offset + length / 2), sectorOf(offset) + 1) * SECTOR;
+    const whole = new Uint8Array(length);
+    whole.set(await gather(offset, border - offset), 0);
+    whole.set(await gather(border, offset + length - border), border - offset);
+    return whole;
+  };
+  return {
+    name: source.name,
+    size: source.size,
+    unreadable,
+    get bytesRead() {
+      return source.bytesRead;
+    },
+    async read(offset, length) {
+      return (await attempt(offset, length)) ?? gather(offset, length);
+    },
+  };
+}

@@ -1,0 +1,57 @@
+import type { Extent } from "./extents.ts";
+
+/** A set of bytes kept as sorted stretches that neither touch nor overlap. Adding costs a search and a shift. */
+export class RangeSet {
+  readonly #starts: number[] = [];
+  readonly #ends: number[] = [];
+
+  /** Index of the first stretch that ends after `offset`. */
+  #firstEndingAfter(offset: number): number {
+    let low = 0;
+    let high = this.#ends.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.#ends[middle] > offset) high = middle;
+      else low = middle + 1;
+    }
+    return low;
+  }
+
+  add(offset: number, length: number): void {
+    if (length <= 0) return;
+    let start = offset;
+    let end = offset + length;
+    let first = this.#firstEndingAfter(offset);
+    if (first > 0 && this.#ends[first - 1] === offset) first--;
+    let last = first;
+    while (last < this.#starts.length && this.#starts[last] <= end) {
+      start = Math.min(start, this.#starts[last]);
+      end = Math.max(end, this.#ends[last]);
+      last++;
+    }
+    this.#starts.splice(first, last - first, start);
+    this.#ends.splice(first, last - first, end);
+  }
+
+  /** End of the stretch that holds this byte, or null when none does. */
+  endOfStretchAt(offset: number): number | null {
+    const index = this.#firstEndingAfter(offset);
+    return index < this.#starts.length && this.#starts[index] <= offset ? this.#ends[index] : null;
+  }
+
+  /** Bytes of [offset, offset + length) that are in the set. */
+  overlap(offset: number, length: number): number {
+    let bytes = 0;
+    for (let index = this.#firstEndingAfter(offset); index < this.#starts.length && this.#starts[index] < offset + length; index++)
+      bytes += Math.min(offset + length, this.#ends[index]) - Math.max(offset, this.#starts[index]);
+    return bytes;
+  }
+
+  get bytes(): number {
+    return this.#ends.reduce((sum, end, index) => sum + end - this.#starts[index], 0);
+  }
+
+  list(): Extent[] {
+    return this.#starts.map((offset, index) => ({ offset, length: this.#ends[index] - offset }));
+  }
+}

@@ -1,0 +1,115 @@
+import { Attribute, DirEntry, FAT_ENTRY_MASK, FIRST_CLUSTER, Mark } from "./layout.ts";
+import { isShortName, longName, shortName } from "./names.ts";
+
+/** One file or folder as its entry tells. */
+export interface Entry {
+  /** Byte of the short entry within the bytes that were parsed. */
+  readonly at: number;
+  readonly erased: boolean;
+  readonly name: string;
+  /** full: nothing is lost. short alias: only a part of the long name is left. lost letter: an erased short entry alone. */
+  readonly nameIs: "full" | "short alias" | "lost letter";
+  /** The beginning of a long name whose end was overwritten. */
+  readonly partOfName: string | null;
+  readonly folder: boolean;
+  readonly firstCluster: number;
+  readonly size: number;
+  readonly modified: number | null;
+}
+
+/** "Date and Time Formats" of the document: days since 1980, two-second steps; local time, taken as it stands. */
+export function fatTime(date: number, time: number): number | null {
+  const day = date & 31;
+  const month = (date >> 5) & 15;
+  const year = 1980 + (date >> 9);
+  const second = (time & 31) * 2;
+  const minute = (time >> 5) & 63;
+  const hour = time >> 11;
+  if (day === 0 || month === 0 || month > 12 || hour > 23 || minute > 59 || second > 58) return null;
+  return Date.UTC(year, month - 1, day, hour, minute, second);
+}
+
+const clusterOf = (bytes: Uint8Array, at: number): number =>
+  ((DirEntry.firstClusterHigh(bytes, at) << 16) | DirEntry.firstClusterLow(bytes, at)) & FAT_ENTRY_MASK;
+
+const isPlausible = (bytes: Uint8Array, at: number): boolean => {
+  const attributes = DirEntry.attributes(bytes, at);
+  const erased = DirEntry.name(bytes, at)[0] === Mark.erased;
+  return (
+    (attributes & 0xc0) === 0 &&
+    isShortName(DirEntry.name(bytes, at), erased) &&
+    fatTime(DirEntry.writeDate(bytes, at), DirEntry.writeTime(bytes, at)) !== null &&
+    !((attributes & Attribute.directory) !== 0 && DirEntry.fileSize(bytes, at) !== 0)
+  );
+};
+
+const isLong = (bytes: Uint8Array, at: number): boolean => (DirEntry.attributes(bytes, at) & 0x3f) === Attribute.longName;
+
+/**
+ * Entries of a folder's clusters, present and erased. After the end mark only erased entries that make sense are taken:
+ * what stands there is left over from before.
+ */
+export function readEntries(bytes: Uint8Array): Entry[] {
+  const entries: Entry[] = [];
+  let ended = false;
+  for (let at = 0; at + DirEntry.size <= bytes.length; at += DirEntry.size) {
+    const mark = bytes[at];
+    if (mark === Mark.end) {
+      ended = true;
+      continue;
+    }
+    const attributes = DirEntry.attributes(bytes, at);
+    if (isLong(bytes, at) || (attributes & Attribute.volumeId) !== 0 || mark === 0x2e) continue;
+    const erased = mark === Mark.erased;
+    if (ended && !erased) continue;
+    if (!isPlausible(bytes, at)) continue;
+    const raw = DirEntry.name(bytes, at);
+    const long = longName(bytes, at, raw, erased);
+    const folder = (attributes & Attribute.directory) !== 0;
+    entries.push({
+      at,
+      erased,
+      name: long?.complete ? long.name : shortName(raw, DirEntry.ntReserved(bytes, at), erased, long?.firstByte),
+      nameIs: long?.complete || !erased ? "full" : long ? "short alias" : "lost letter",
+      partOfName: long && !long.complete ? long.name : null,
+      folder,
+      firstCluster: clusterOf(bytes, at),
+      size: DirEntry.fileSize(bytes, at),
+      modified: fatTime(DirEntry.writeDate(bytes, at), DirEntry.writeTime(bytes, at)),
+    });
+  }
+  return entries;
+}
+
+const DOT = ".          ";
+const DOT_DOT = "..         ";
+
+/** The `.` and `..` entries that begin every folder but the root: its own cluster and its parent's (0: the root). */
+export function readDots(bytes: Uint8Array): { self: number; parent: number } | null {
+  if (bytes.length < 2 * DirEntry.size) return null;
+  const nameAt = (at: number) => String.fromCharCode(...DirEntry.name(bytes, at));
+  if (nameAt(0) !== DOT || nameAt(DirEntry.size) !== DOT_DOT) return null;
+  if (!(DirEntry.attributes(bytes, 0) & Attribute.directory) || !(DirEntry.attributes(bytes, DirEntry.size) & Attribute.directory))
+    return null;
+  const self = clusterOf(bytes, 0);
+  return self >= FIRST_CLUSTER ? { self, parent: clusterOf(bytes, DirEntry.size) } : null;
+}
+
+/** Can this block be a later part of a folder? Entries that make sense to the end mark, then nothing but zeros. */
+export function looksLikeFolderBlock(bytes: Uint8Array): boolean {
+  let sensible = 0;
+  for (let at = 0; at + DirEntry.size <= bytes.length; at += DirEntry.size) {
+    if (bytes[at] === Mark.end) return sensible > 0 && bytes.subarray(at).every((byte) => byte === 0);
+    if (isLong(bytes, at)) {
+      if (bytes[at + 12] !== 0 || bytes[at + 26] !== 0 || bytes[at + 27] !== 0) return false;
+    } else if ((DirEntry.attributes(bytes, at) & Attribute.volumeId) !== 0 || !isPlausible(bytes, at)) return false;
+    sensible++;
+  }
+  return sensible > 0;
+}
+
+/** Is no entry of this block the end mark? Then the folder goes on in another cluster. */
+export function isFullBlock(bytes: Uint8Array): boolean {
+  for (let at = 0; at + DirEntry.size <= bytes.length; at += DirEntry.size) if (bytes[at] === Mark.end) return false;
+  return true;
+}

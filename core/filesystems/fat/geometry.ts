@@ -1,0 +1,77 @@
+import { sliceSource } from "../../bytes/extents.ts";
+import type { ByteSource } from "../../bytes/source.ts";
+import { BOOT_SIGNATURE, BootSector } from "./layout.ts";
+
+/** Where the parts of a FAT32 volume lie. Offsets are absolute bytes on the source. */
+export interface Geometry {
+  readonly start: number;
+  readonly length: number;
+  readonly sectorBytes: number;
+  readonly clusterBytes: number;
+  readonly fatOffsets: readonly number[];
+  readonly fatBytes: number;
+  readonly dataOffset: number;
+  /** Clusters are numbered 2 to clusterCount + 1. */
+  readonly clusterCount: number;
+  readonly rootCluster: number;
+  readonly label: string | null;
+}
+
+/** More clusters than this would need more memory for the table than a scan may take (4 bytes each). */
+const MAX_CLUSTERS = 1 << 25;
+const isPowerOfTwo = (value: number): boolean => value > 0 && (value & (value - 1)) === 0;
+
+/** @returns null where the sector cannot be a FAT32 boot sector of a volume of `length` bytes at `start` */
+export function readGeometry(sector: Uint8Array, start: number, length: number): Geometry | null {
+  if (sector.length < BootSector.size || BootSector.signature(sector, 0) !== BOOT_SIGNATURE) return null;
+  const sectorBytes = BootSector.bytesPerSector(sector, 0);
+  const sectorsPerCluster = BootSector.sectorsPerCluster(sector, 0);
+  const reserved = BootSector.reservedSectors(sector, 0);
+  const fatCount = BootSector.fatCount(sector, 0);
+  const fatSize = BootSector.fatSize32(sector, 0);
+  const totalSectors = BootSector.totalSectors32(sector, 0) || BootSector.totalSectors16(sector, 0);
+  if (!isPowerOfTwo(sectorBytes) || sectorBytes < 512 || sectorBytes > 4096 || !isPowerOfTwo(sectorsPerCluster)) return null;
+  // FAT32 is told by a 16-bit table size and root size of 0: drivers decide so, and small volumes exist.
+  if (BootSector.fatSize16(sector, 0) !== 0 || BootSector.rootEntries(sector, 0) !== 0) return null;
+  if (reserved === 0 || fatCount === 0 || fatCount > 4 || fatSize === 0 || totalSectors === 0) return null;
+  const dataOffset = (reserved + fatCount * fatSize) * sectorBytes;
+  const clusterBytes = sectorBytes * sectorsPerCluster;
+  const clusterCount = Math.min(
+    Math.floor((totalSectors * sectorBytes - dataOffset) / clusterBytes),
+    Math.floor((fatSize * sectorBytes) / 4) - 2,
+  );
+  const rootCluster = BootSector.rootCluster(sector, 0);
+  if (dataOffset >= length || clusterCount < 1 || clusterCount > MAX_CLUSTERS || rootCluster < 2) return null;
+  const label = BootSector.volumeLabel(sector, 0).replaceAll("\0", " ").trim();
+  return {
+    start,
+    length: Math.min(length, totalSectors * sectorBytes),
+    sectorBytes,
+    clusterBytes,
+    fatOffsets: Array.from({ length: fatCount }, (_, index) => start + (reserved + index * fatSize) * sectorBytes),
+    fatBytes: fatSize * sectorBytes,
+    dataOffset: start + dataOffset,
+    clusterCount,
+    rootCluster,
+    label: label && label !== "NO NAME" ? label : null,
+  };
+}
+
+/** Sector of the copy of the boot sector: the document's fixed place, where the first one is lost. */
+const BACKUP_SECTOR = 6;
+
+/** The boot sector of a volume that begins at `start`, or its copy. Null: no FAT32 volume. */
+export async function findGeometry(
+  source: ByteSource,
+  start: number,
+  length: number,
+): Promise<{ geometry: Geometry; fromBackup: boolean } | null> {
+  const volume = sliceSource(source, start, length);
+  for (const sector of [0, BACKUP_SECTOR]) {
+    const at = sector * BootSector.size;
+    if (at + BootSector.size > volume.size) continue;
+    const geometry = readGeometry(await volume.read(at, BootSector.size), start, length);
+    if (geometry) return { geometry, fromBackup: sector > 0 };
+  }
+  return null;
+}

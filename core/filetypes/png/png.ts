@@ -1,0 +1,86 @@
+import { crc32 } from "../../bytes/hash.ts";
+import { u32be } from "../../bytes/layout.ts";
+import type { ByteSource } from "../../bytes/source.ts";
+import { windowSource } from "../../bytes/window-source.ts";
+import type { FileType, Measure } from "../file-type.ts";
+import { ChunkHeader, CRC_BYTES, ImageHeader, SIGNATURE } from "./layout.ts";
+
+/** Bytes of chunk data read at a time. */
+const PIECE = 256 * 1024;
+/** Chunks before we stop believing. */
+const MAX_CHUNKS = 1_000_000;
+/** §5.3: a chunk's length must not exceed 2^31 - 1. */
+const MAX_CHUNK_LENGTH = 0x7fff_ffff;
+
+const shared = crc32();
+const storedCrc = u32be(0);
+
+/** CRC of a chunk's type and data, read piece by piece: chunk lengths are not believed before they are checked. */
+async function chunkCrc(content: ByteSource, at: number, length: number): Promise<number> {
+  if (length <= PIECE) {
+    const bytes = await content.read(at, length);
+    const running = await shared; // used without a pause in between: several walks may be under way
+    running.start();
+    running.update(bytes);
+    return running.digest();
+  }
+  const own = await crc32();
+  own.start();
+  for (let done = 0; done < length; done += PIECE) own.update(await content.read(at + done, Math.min(PIECE, length - done)));
+  return own.digest();
+}
+
+async function walkChunks(source: ByteSource): Promise<Measure> {
+  const content = windowSource(source, PIECE);
+  let width: number | null = null;
+  let height: number | null = null;
+  let hasExif = false;
+  let pictureChunks = 0;
+  const end = (length: number, complete: boolean, because: string): Measure => ({
+    length,
+    condition: complete ? "whole" : pictureChunks > 0 ? "damaged" : "remnant",
+    because,
+    width,
+    height,
+    shown: complete ? 1 : null,
+    hasExif,
+  });
+  let at = SIGNATURE.length;
+  for (let chunks = 0; chunks < MAX_CHUNKS; chunks++) {
+    if (at + ChunkHeader.size + CRC_BYTES > content.size) return end(at, false, "the bytes end here");
+    const header = await content.read(at, ChunkHeader.size);
+    const length = ChunkHeader.length(header, 0);
+    const type = ChunkHeader.type(header, 0);
+    if (!/^[A-Za-z]{4}$/.test(type) || length > MAX_CHUNK_LENGTH) return end(at, false, "no chunk where one must be");
+    if ((chunks === 0) !== (type === "IHDR")) return end(at, false, "its header chunk is not the first one");
+    const dataAt = at + ChunkHeader.size;
+    if (dataAt + length + CRC_BYTES > content.size) return end(at, false, `the bytes end within its chunk ${type}`);
+    const computed = await chunkCrc(content, at + 4, length + 4);
+    if (storedCrc(await content.read(dataAt + length, CRC_BYTES), 0) !== computed)
+      return end(at, false, `the check sum of its chunk ${type} does not fit`);
+    if (type === "IHDR") {
+      if (length !== ImageHeader.size) return end(at, false, "its header chunk has a wrong length");
+      const image = await content.read(dataAt, length);
+      width = ImageHeader.width(image, 0);
+      height = ImageHeader.height(image, 0);
+    }
+    if (type === "IDAT") pictureChunks++;
+    if (type === "eXIf") hasExif = true;
+    at = dataAt + length + CRC_BYTES;
+    if (type === "IEND") {
+      if (pictureChunks === 0) return end(at, false, "an end chunk before any picture");
+      return end(at, true, "every chunk to the end one agrees with its check sum");
+    }
+  }
+  return end(at, false, "more chunks than a picture can have");
+}
+
+/** ISO/IEC 15948 (PNG): chunks walked from header to end, each checked against its CRC. */
+export const png: FileType = {
+  format: "png",
+  kind: "photo",
+  beginsBytes: SIGNATURE.length,
+  firstByte: SIGNATURE[0],
+  begins: (bytes, at) => SIGNATURE.every((byte, index) => bytes[at + index] === byte),
+  measure: walkChunks,
+};

@@ -1,0 +1,119 @@
+import fc from "fast-check";
+import { expect, test } from "vitest";
+import { aFind } from "../../test/finds.ts";
+import { binnedName } from "./bins.ts";
+import { applyPatch, CONDITIONS, type Find, KINDS, STATES, timeOf } from "./find.ts";
+import { EVERYTHING, FindIndex, type Query } from "./find-index.ts";
+
+const DAY = 86_400_000;
+const finds: fc.Arbitrary<Find[]> = fc
+  .array(
+    fc.record({
+      kind: fc.constantFrom(...KINDS.slice(0, 3)),
+      state: fc.constantFrom(...STATES),
+      condition: fc.constantFrom(...CONDITIONS),
+      name: fc.constantFrom("Lantern.jpg", "MOONHOOK.png", "crow 9.jpg", null),
+      path: fc.constantFrom("/DCIM/Tour/Lantern.jpg", "/Pictures/crow 9.jpg", null),
+      taken: fc.option(fc.integer({ min: 20_500, max: 20_510 }).map((day) => day * DAY + 5_000_000)),
+      modified: fc.option(fc.integer({ min: 20_500, max: 20_510 }).map((day) => day * DAY)),
+      size: fc.nat(50),
+      extents: fc.nat(30).map((start) => [{ offset: start * 100, length: 10 }]),
+    }),
+    { maxLength: 40 },
+  )
+  .map((list) => list.map((own, index) => aFind({ ...own, id: `f${index}` })));
+const some = <T>(list: readonly T[]) => fc.subarray([...list]);
+const queries: fc.Arbitrary<Query> = fc.record({
+  kinds: some(KINDS.slice(0, 3)),
+  states: some(STATES),
+  conditions: some(CONDITIONS),
+  days: fc.option(fc.tuple(fc.integer({ min: 20_500, max: 20_510 }), fc.nat(5)).map(([from, more]) => ({ from, to: from + more }))),
+  words: fc.constantFrom("", "lantern", "CROW pictures", "tour lan"),
+  place: fc.option(fc.nat(2000).map((from) => ({ from, to: from + 900 }))),
+  sort: fc.constantFrom("newest", "oldest", "name", "largest", "place"),
+});
+
+/** The same question, asked the plain way. */
+const passes = (find: Find, query: Query): boolean => {
+  const time = timeOf(find);
+  const day = time === null ? null : Math.floor(time / DAY);
+  const text = `${find.path ?? ""} ${find.name ?? ""}`.toLowerCase();
+  return (
+    (query.kinds.length === 0 || query.kinds.includes(find.kind)) &&
+    (query.states.length === 0 || query.states.includes(find.state)) &&
+    (query.conditions.length === 0 || query.conditions.includes(find.condition)) &&
+    (!query.days || (day !== null && day >= query.days.from && day <= query.days.to)) &&
+    query.words
+      .toLowerCase()
+      .split(" ")
+      .every((word) => text.includes(word)) &&
+    (!query.place || (find.extents[0].offset >= query.place.from && find.extents[0].offset < query.place.to))
+  );
+};
+
+test("answers, counts of facets and days are those of a plain search", () => {
+  fc.assert(
+    fc.property(finds, queries, (list, query) => {
+      const index = new FindIndex();
+      for (const find of list) index.put(find);
+      const answer = index.ask(query);
+      const expected = list.filter((find) => passes(find, query));
+      expect([...answer.rows].map((row) => index.idOf(row)).sort()).toEqual(expected.map(({ id }) => id).sort());
+      expect(answer.bytes).toBe(expected.reduce((sum, { size }) => sum + size, 0));
+      for (const kind of KINDS)
+        expect(answer.kinds[kind]).toBe(list.filter((find) => find.kind === kind && passes(find, { ...query, kinds: [] })).length);
+      for (const state of STATES)
+        expect(answer.states[state]).toBe(list.filter((find) => find.state === state && passes(find, { ...query, states: [] })).length);
+      const dated = list.filter((find) => timeOf(find) !== null && passes(find, { ...query, days: null }));
+      expect(answer.days.reduce((sum, { erased, others }) => sum + erased + others, 0)).toBe(dated.length);
+      const sorted = [...answer.rows].map((row) => list[row]);
+      for (let at = 1; at < sorted.length; at++) {
+        const [a, b] = [sorted[at - 1], sorted[at]];
+        if (query.sort === "largest") expect(a.size).toBeGreaterThanOrEqual(b.size);
+        if (query.sort === "name") expect((a.name ?? "~").toLowerCase() <= (b.name ?? "~").toLowerCase()).toBe(true);
+        if (query.sort === "place") expect(a.extents[0].offset).toBeLessThanOrEqual(b.extents[0].offset);
+        if (query.sort === "newest") expect(timeOf(a) ?? -1).toBeGreaterThanOrEqual(timeOf(b) ?? -1);
+        if (query.sort === "oldest") expect(timeOf(a) ?? -1).toBeLessThanOrEqual(timeOf(b) ?? -1);
+      }
+      expect(index.daysOf(answer.rows).reduce((sum, { count }) => sum + count, 0)).toBe(answer.rows.length);
+    }),
+  );
+});
+
+test("a find that comes again keeps its row, and answers with what is known now", () => {
+  const index = new FindIndex();
+  for (let number = 0; number < 3000; number++) index.put(aFind({ id: `f${number}`, size: 1 }));
+  const row = index.put(aFind({ id: "f1700", condition: "remnant", size: 7 }));
+  expect([row, index.length]).toEqual([1700, 3000]);
+  expect([...index.ask({ ...EVERYTHING, conditions: ["remnant"] }).rows]).toEqual([1700]);
+});
+
+test("clocks that were never set do not stretch the axis of days over a century", () => {
+  const index = new FindIndex();
+  for (const year of [1970, 1980, 2026, 2107]) index.put(aFind({ id: `y${year}`, taken: Date.UTC(year, 0, 1) }));
+  const day = Date.UTC(2026, 0, 1) / DAY;
+  expect(index.ask(EVERYTHING).span).toEqual({ first: day, last: day });
+});
+
+test("a patch adds its evidence once and changes what it names", () => {
+  const find = aFind({ id: "a", evidence: [{ pass: "listing", what: "its entry", at: 5 }] });
+  const patch = {
+    id: "a",
+    condition: "damaged",
+    evidence: [
+      { pass: "listing", what: "its entry", at: 5 },
+      { pass: "sweep", what: "its content", at: 9 },
+    ],
+  } as const;
+  const changed = applyPatch(applyPatch(find, patch), patch);
+  expect(changed).toEqual({ ...find, condition: "damaged", evidence: patch.evidence });
+});
+
+test.each([
+  [".trashed-1782114800-LARK0400.JPG", { original: "LARK0400.JPG", lastDay: 1_782_114_800_000 }],
+  [".trashed-1782114800-.JPG", { original: ".JPG", lastDay: 1_782_114_800_000 }],
+  [".trashed-LARK0400.JPG", null],
+  ["trashed-1782114800-LARK0400.JPG", null],
+])("%s in a folder list: %j", (name, expected) => {
+  expect(binnedName(name)).toEqual(expected);
+});

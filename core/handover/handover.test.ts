@@ -1,0 +1,167 @@
+import { expect, test } from "vitest";
+import { aFind } from "../../test/finds.ts";
+import { noise } from "../../test/pictures.ts";
+import { hashOf } from "../../test/scanning.ts";
+import { faultySource } from "../bytes/faulty-source.ts";
+import { portableSha256 } from "../bytes/hash.ts";
+import { memorySource } from "../bytes/memory-source.ts";
+import { patientSource } from "../bytes/patient-source.ts";
+import { cleanName } from "./names.ts";
+import { planFiles } from "./plan.ts";
+import { summaryPage } from "./summary.ts";
+import { type Destination, HASH_LIST, type WrittenFile, writeFiles } from "./write.ts";
+
+test.each([
+  ["holiday.jpg", "holiday.jpg"],
+  ["Афиша май, Entwurf (2).png", "Афиша май, Entwurf (2).png"],
+  ["../../etc/passwd", "_.._etc_passwd"],
+  ["C:\\windows\\x.jpg", "C__windows_x.jpg"],
+  ["?ARK0412.JPG", "_ARK0412.JPG"],
+  [".hidden", "hidden"],
+  ["trailing. . ", "trailing"],
+  ["CON.jpg", "_CON.jpg"],
+  ["com7", "_com7"],
+  ["photo\u202egnp.exe", "photognp.exe"],
+  ["line\nbreak\u0000.txt", "linebreak.txt"],
+  ["lone \ud83c surrogate.png", "lone \ufffd surrogate.png"],
+  ["", "unnamed"],
+  ["...", "unnamed"],
+  [`${"x".repeat(400)}.jpeg`, `${"x".repeat(120)}.jpeg`],
+])("%j is written as %j", (name, written) => {
+  expect(cleanName(name)).toBe(written);
+});
+
+test("a sub-folder per kind; the same name in another case is numbered; what is there already counts as taken", () => {
+  const place = [{ offset: 0, length: 4 }];
+  const finds = [
+    aFind({ id: "1", name: "a.jpg", extents: place }),
+    aFind({ id: "2", name: "A.JPG", extents: place }),
+    aFind({ id: "3", name: "a.jpg", kind: "document", extents: place }),
+    aFind({ id: "4", name: null, taken: Date.UTC(2026, 4, 3, 18, 20, 41), extents: place }),
+    aFind({ id: "5", name: null, format: "png", extents: [{ offset: 4096, length: 4 }] }),
+    aFind({ id: "6", name: "place in use now.jpg", extents: [], size: 900 }),
+    aFind({ id: "7", name: "b.jpg", extents: place }),
+  ];
+  expect(planFiles(finds, { photos: ["B.jpg"] }).map(({ path }) => path)).toEqual([
+    "photos/a.jpg",
+    "photos/A (2).JPG",
+    "documents/a.jpg",
+    "photos/2026-05-03 18.20.41.jpg",
+    "photos/found at 4096.png",
+    "photos/b (2).jpg",
+  ]);
+});
+
+/** A destination in memory that can refuse a file, or turn a byte of it over. */
+function memory({ refuses = "", spoils = "" } = {}) {
+  const files = new Map<string, Uint8Array>();
+  const steps: string[] = [];
+  const destination: Destination = {
+    async write(path, pieces) {
+      steps.push(`write ${path}`);
+      const parts: Uint8Array[] = [];
+      for await (const piece of pieces) parts.push(piece.slice());
+      if (path === refuses) throw new Error("the disk is full");
+      files.set(path, new Uint8Array(Buffer.concat(parts)));
+    },
+    finish: async () => void steps.push("finish"),
+    async *readBack(path) {
+      steps.push(`read ${path}`);
+      const bytes = (files.get(path) ?? new Uint8Array(0)).slice();
+      if (path === spoils) bytes[0] ^= 1;
+      yield bytes;
+    },
+  };
+  return { destination, files, steps };
+}
+
+const medium = noise(3 * 1024 * 1024, 4);
+const finds = [
+  aFind({ id: "1", name: "one.jpg", extents: [{ offset: 100, length: 1_500_000 }] }),
+  aFind({
+    id: "2",
+    name: "two.jpg",
+    extents: [
+      { offset: 2_000_000, length: 512 },
+      { offset: 1024, length: 90 },
+    ],
+  }),
+  aFind({ id: "3", name: "three.jpg", extents: [{ offset: 2_500_000, length: 5000 }] }),
+];
+const contents = finds.map(({ extents }) => Buffer.concat(extents.map(({ offset, length }) => medium.subarray(offset, offset + length))));
+
+async function given(faults: Parameters<typeof memory>[0] = {}, dead: readonly number[] = []) {
+  const source = patientSource(
+    faultySource(
+      memorySource(medium, "card"),
+      dead.map((start) => ({ start, length: 1, behaviour: "dead" })),
+      async () => {},
+    ),
+  );
+  const { destination, files, steps } = memory(faults);
+  const checked: WrittenFile[] = [];
+  for await (const event of writeFiles(planFiles(finds), source, destination, await portableSha256()))
+    if (event.type === "checked") checked.push(event.file);
+  return { checked, files, steps };
+}
+const outcomes = (checked: readonly WrittenFile[]) => checked.map(({ outcome, because }) => [outcome, because]);
+
+test("files are written byte for byte, then all are read back and compared; the hash list is as sha256sum reads it", async () => {
+  const { checked, files, steps } = await given();
+  const paths = ["photos/one.jpg", "photos/two.jpg", "photos/three.jpg"];
+  paths.forEach((path, index) => {
+    expect(Buffer.from(files.get(path) ?? []).equals(contents[index]), path).toBe(true);
+  });
+  expect(checked.map(({ path, outcome, sha256 }) => [path, outcome, sha256])).toEqual(
+    contents.map((content, index) => [paths[index], "equal", hashOf(content)]),
+  );
+  expect(new TextDecoder().decode(files.get(HASH_LIST))).toBe(
+    contents.map((content, index) => `${hashOf(content)}  ${paths[index]}\n`).join(""),
+  );
+  expect(steps).toEqual([...paths.map((path) => `write ${path}`), `write ${HASH_LIST}`, "finish", ...paths.map((path) => `read ${path}`)]);
+});
+
+test("one file that cannot be written is said so, and the rest goes on", async () => {
+  const { checked, files } = await given({ refuses: "photos/two.jpg" });
+  expect(outcomes(checked)).toEqual([
+    ["equal", null],
+    ["failed", "the disk is full"],
+    ["equal", null],
+  ]);
+  expect(new TextDecoder().decode(files.get(HASH_LIST))).not.toContain("two.jpg");
+});
+
+test("one turned-over bit on the way back is noticed", async () => {
+  const { checked } = await given({ spoils: "photos/three.jpg" });
+  expect(outcomes(checked)[2]).toEqual(["different", "what was read back is not what was written"]);
+});
+
+test("bytes that the medium does not give are zeros, and said so", async () => {
+  const { checked, files } = await given({}, [2_500_100]);
+  expect(outcomes(checked)[2]).toEqual(["equal", "512 bytes cannot be read from the medium: zeros stand there"]);
+  // The whole sector that holds the dead byte is lost.
+  const sector = Math.floor(2_500_100 / 512) * 512;
+  const expected = Buffer.from(contents[2]);
+  expected.fill(0, sector - 2_500_000, sector + 512 - 2_500_000);
+  expect(Buffer.from(files.get("photos/three.jpg") ?? []).equals(expected)).toBe(true);
+});
+
+test("the summary counts, names and escapes; nothing in it can run or load", () => {
+  const [find] = finds;
+  const page = summaryPage({
+    ticket: "0101",
+    customer: "Ilse <script>alert(1)</script> & Co",
+    device: "",
+    source: "card.img",
+    sourceBytes: 3_145_728,
+    at: Date.UTC(2026, 10, 25, 8, 30),
+    files: [
+      { find, path: 'photos/"><img src=x onerror=alert(1)>.jpg', outcome: "equal", because: null, sha256: "ab", bytes: 4 },
+      { find, path: "photos/b.jpg", outcome: "failed", because: "the disk is full", sha256: null, bytes: 4 },
+    ],
+  });
+  expect(page).toContain("1 of 2 files written, read back and found equal");
+  expect(page).toContain("2026-11-25 08:30 UTC");
+  expect(page).toContain("the disk is full");
+  expect(page).not.toMatch(/<script|<img|src=x onerror=alert\(1\)>/);
+});

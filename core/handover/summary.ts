@@ -1,0 +1,42 @@
+import type { WrittenFile } from "./write.ts";
+
+/** What a summary says of its job. Times are milliseconds since 1970. */
+export interface SummaryFacts {
+  readonly ticket: string;
+  readonly customer: string;
+  readonly device: string;
+  readonly source: string;
+  readonly sourceBytes: number;
+  readonly at: number;
+  readonly files: readonly WrittenFile[];
+}
+
+const escaped = (text: string): string => text.replace(/[&<>"']/g, (character) => `&#${character.charCodeAt(0)};`);
+
+const OUTCOME = { equal: "written and read back equal", different: "not equal when read back", failed: "could not be written" } as const;
+
+/** The hand-over as a page of its own: no script, nothing loaded, every name escaped. */
+export function summaryPage(facts: SummaryFacts): string {
+  const good = facts.files.filter(({ outcome }) => outcome === "equal").length;
+  const row = ({ find, path, outcome, because, sha256, bytes }: WrittenFile) =>
+    `<tr><td>${escaped(path)}</td><td>${find.state}, ${find.condition}</td><td class="n">${bytes.toLocaleString("en")}</td>` +
+    `<td>${escaped(because ?? OUTCOME[outcome])}</td><td class="h">${sha256 ?? ""}</td></tr>`;
+  return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>Ticket ${escaped(facts.ticket)}: what was given back</title>
+<style>
+body{font:16px/1.5 "Atkinson Hyperlegible Next",system-ui,sans-serif;color:#20242b;background:#fffdf7;max-width:70rem;margin:2rem auto;padding:0 1.5rem}
+table{border-collapse:collapse;width:100%;font-size:14px}td,th{text-align:left;padding:.35rem .6rem;border-bottom:1px solid #d9cfbc;vertical-align:top}
+.n{text-align:right}.h{font-family:monospace;font-size:11px;word-break:break-all;min-width:16rem}dl{display:grid;grid-template-columns:max-content 1fr;gap:.2rem 1rem}dd{margin:0}
+</style></head><body>
+<h1>Ticket ${escaped(facts.ticket)}: what was given back</h1>
+<dl><dt>Customer</dt><dd>${escaped(facts.customer || "not noted")}</dd><dt>Device</dt><dd>${escaped(facts.device || "not noted")}</dd>
+<dt>Read from</dt><dd>${escaped(facts.source)}, ${facts.sourceBytes.toLocaleString("en")} bytes; nothing was written to it</dd>
+<dt>When</dt><dd>${new Date(facts.at).toISOString().slice(0, 16).replace("T", " ")} UTC</dd>
+<dt>Result</dt><dd>${good} of ${facts.files.length} files written, read back and found equal (SHA-256)</dd></dl>
+<table><thead><tr><th>File</th><th>Was, and is</th><th class="n">Bytes</th><th>Check</th><th>SHA-256</th></tr></thead>
+<tbody>
+${facts.files.map(row).join("\n")}
+</tbody></table>
+</body></html>
+`;
+}

@@ -1,0 +1,61 @@
+import type { Extent } from "../bytes/extents.ts";
+import type { Trouble } from "../bytes/trouble.ts";
+
+/** What a volume is, as far as it says so. Offsets and sizes in bytes. */
+export interface VolumeInfo {
+  readonly index: number;
+  readonly filesystem: string;
+  readonly start: number;
+  readonly length: number;
+  readonly label: string | null;
+  readonly encrypted: boolean;
+  readonly used: number;
+  readonly free: number;
+  /** The unit that space is given out in. */
+  readonly clusterBytes: number;
+}
+
+/** Why a file system says something: which structure, where. Becomes evidence of a find. */
+export interface Record {
+  /** In plain words. */
+  readonly what: string;
+  /** Absolute byte offset of the structure. */
+  readonly at: number;
+}
+
+/** A way the content of a file may lie. The bytes decide which of several is right. */
+export interface Placement {
+  readonly extents: readonly Extent[];
+  readonly how: string;
+}
+
+/** One file as a file system's structures tell of it, before anybody looked at its bytes. */
+export interface ListedFile {
+  /** Stays the same for the same source: the place of its record. */
+  readonly at: number;
+  readonly erased: boolean;
+  readonly name: string;
+  /** From the volume's root, with a leading slash. Null where its folder is not known. */
+  readonly path: string | null;
+  /** Bytes, as recorded. */
+  readonly size: number;
+  /** Milliseconds since 1970. FAT keeps local time without a zone: it is taken as it stands. */
+  readonly modified: number | null;
+  /** Likely first. Empty: its place is in use by something else now. */
+  readonly placements: readonly Placement[];
+  /** Where its first byte was, even if that place is in use now. */
+  readonly firstByte: number | null;
+  readonly records: readonly Record[];
+}
+
+/** A volume that can be read. Opening has read its allocation tables, nothing of it is ever written. */
+export interface Volume {
+  readonly info: VolumeInfo;
+  readonly troubles: readonly Trouble[];
+  /** Walks all folders, present and erased: batches of files and troubles. */
+  list(): AsyncGenerator<{ files: ListedFile[]; troubles: Trouble[] }>;
+  /** Stretches that no present file uses, in order, neighbours joined. */
+  freeRuns(): Iterable<Extent>;
+  /** Files told of by folder blocks found in free space at `at`. Empty where none is there. */
+  digFolder(block: Uint8Array, at: number): Promise<{ files: ListedFile[]; troubles: Trouble[] }>;
+}

@@ -1,0 +1,76 @@
+import { patientSource } from "../bytes/patient-source.ts";
+import type { ByteSource } from "../bytes/source.ts";
+import { openVolumes } from "../filesystems/open-volumes.ts";
+import type { Find } from "../finds/find.ts";
+import { Claims } from "./claims.ts";
+import type { Checkpoint, PassBatch, ScanEvent, ScanOptions } from "./events.ts";
+import { hashContent } from "./grade.ts";
+import { listing, relist } from "./listing.ts";
+import { reconcile } from "./reconcile.ts";
+import { freeRunsOf, Sweep } from "./sweep.ts";
+
+/** What a scan that was broken off left: where it stood, and what it had found until then. */
+export interface Resume {
+  readonly checkpoint: Checkpoint;
+  readonly known: AsyncIterable<Find> | Iterable<Find>;
+}
+
+const START: Checkpoint = { pass: "listing", at: 0 };
+
+/**
+ * Scans a source: listing, sweep (deep only), reconcile. Pull-driven, so not pulling is a pause; stops within one
+ * window when `signal` aborts (throws its reason). Every batch carries a checkpoint that a fresh process can go on from.
+ * The same source and options give the same finds with the same ids.
+ * @throws UnusableError for a source that cannot be worked on
+ */
+export async function* scan(raw: ByteSource, options: ScanOptions, signal: AbortSignal, resume?: Resume): AsyncGenerator<ScanEvent> {
+  const source = patientSource(raw);
+  const medium = await openVolumes(source);
+  const runs = freeRunsOf(medium, source.size);
+  yield {
+    type: "volumes",
+    volumes: medium.volumes.map(({ info }) => info),
+    freeRuns: runs.map(({ offset, length }) => ({ offset, length })),
+  };
+
+  const claims = new Claims();
+  const from = resume?.checkpoint ?? START;
+  const wanted = ({ kind }: Find) => options.kinds === null || options.kinds.includes(kind);
+  const event = async (batch: PassBatch, pass: Checkpoint["pass"]): Promise<ScanEvent> => {
+    const finds: Find[] = [];
+    for (const find of batch.finds.filter(wanted)) {
+      if (options.sha256 && find.extents.length > 0) find.sha256 = await hashContent(source, find.extents, options.sha256);
+      finds.push(find);
+    }
+    return {
+      type: "batch",
+      finds,
+      patches: batch.patches,
+      troubles: batch.troubles,
+      progress: { pass, done: batch.done, total: batch.total },
+      checkpoint: { pass, at: batch.at },
+      unreadable: source.unreadable.list(),
+      bytesRead: source.bytesRead,
+    };
+  };
+  const nothing: PassBatch = { finds: [], patches: [], troubles: [], done: 0, total: 0, at: 0 };
+
+  if (from.pass === "listing") {
+    yield event({ ...nothing, troubles: [...medium.troubles, ...medium.volumes.flatMap(({ troubles }) => troubles)] }, "listing");
+    for await (const batch of listing(medium.volumes, source, claims, options.depth)) {
+      signal.throwIfAborted();
+      yield event(batch, "listing");
+    }
+  } else {
+    for await (const find of resume?.known ?? []) claims.add(find);
+    await relist(medium.volumes, claims);
+  }
+  if (options.depth === "deep" && (from.pass === "listing" || from.pass === "sweep")) {
+    for await (const batch of new Sweep(source, runs, claims).run(from.pass === "sweep" ? from.at : 0)) {
+      signal.throwIfAborted();
+      yield event(batch, "sweep");
+    }
+  }
+  signal.throwIfAborted();
+  yield event({ ...nothing, patches: reconcile(claims) }, "done");
+}

@@ -1,0 +1,90 @@
+import { type Extent, extentsSource, firstBytes, totalLength } from "../bytes/extents.ts";
+import type { Sha256 } from "../bytes/hash.ts";
+import type { PatientSource } from "../bytes/patient-source.ts";
+import type { ByteSource } from "../bytes/source.ts";
+import { describeContent } from "../filetypes/describe.ts";
+import type { Condition, Description, FileType, Measure } from "../filetypes/file-type.ts";
+import { HEAD_BYTES, typeAt } from "../filetypes/table.ts";
+
+/** Longest side, in pixels, of a picture that is only a thumbnail, unless it names a camera of its own. */
+const SMALL_SIDE = 256;
+/** A copy that names an original this many times wider is a small copy of it, up to this side. */
+const SHRUNK = 2;
+const SHRUNK_SIDE = 640;
+/** Bytes hashed at a time. */
+const HASH_PIECE = 1024 * 1024;
+
+/** A content that was walked, with what it says about itself. */
+export interface Graded {
+  readonly type: FileType;
+  readonly measure: Measure;
+  readonly condition: Condition;
+  readonly because: string;
+  readonly about: Description | null;
+}
+
+/** The format that begins at byte 0 of a content, or null. */
+export async function typeOf(content: ByteSource): Promise<FileType | null> {
+  return typeAt(await content.read(0, Math.min(HEAD_BYTES, content.size)), 0);
+}
+
+const isSmallCopy = (measure: Measure, about: Description | null): boolean => {
+  if (measure.width === null || measure.height === null) return false;
+  const side = Math.max(measure.width, measure.height);
+  if (about?.originalWidth && about.originalWidth >= measure.width * SHRUNK && side <= SHRUNK_SIDE) return true;
+  return side <= SMALL_SIDE && !about?.camera && !about?.taken;
+};
+
+/** Walks a content that begins with `type` and says how whole it is. */
+export async function gradeContent(type: FileType, content: ByteSource): Promise<Graded> {
+  const measure = await type.measure(content);
+  const about = measure.hasExif ? await describeContent(content) : null;
+  if (measure.condition === "whole" && type.format === "jpeg" && isSmallCopy(measure, about))
+    return {
+      type,
+      measure,
+      about,
+      condition: "small copy",
+      because: `whole, but only a small copy (${measure.width} × ${measure.height})`,
+    };
+  return { type, measure, about, condition: measure.condition, because: measure.because };
+}
+
+/** SHA-256 of what lies in the extents, as 64 hexadecimal digits. */
+export async function hashContent(source: ByteSource, extents: readonly Extent[], sha256: Sha256): Promise<string> {
+  sha256.start();
+  for (const { offset, length } of extents)
+    for (let done = 0; done < length; done += HASH_PIECE)
+      sha256.update(await source.read(offset + done, Math.min(HASH_PIECE, length - done)));
+  return sha256.digest();
+}
+
+/** Bytes of these extents that the medium did not give. */
+export const unreadableIn = (source: PatientSource, extents: readonly Extent[]): number =>
+  extents.reduce((sum, { offset, length }) => sum + source.unreadable.overlap(offset, length), 0);
+
+/** The preview that a broken picture still holds, as a content of its own, where it is whole. */
+export async function thumbnailOf(
+  source: ByteSource,
+  extents: readonly Extent[],
+  graded: Graded,
+): Promise<{ extents: Extent[]; measure: Measure } | null> {
+  const place = graded.about?.thumbnail;
+  if (!place || place.offset + place.length > totalLength(extents)) return null;
+  const inner = cut(extents, place.offset, place.length);
+  const content = extentsSource(source, inner);
+  if ((await typeOf(content))?.format !== graded.type.format) return null;
+  const measure = await graded.type.measure(content);
+  return measure.condition === "whole" ? { extents: firstBytes(inner, measure.length), measure } : null;
+}
+
+/** Bytes `from`..`from + length` of a content as extents of the source. */
+function cut(extents: readonly Extent[], from: number, length: number): Extent[] {
+  const rest: Extent[] = [];
+  let skip = from;
+  for (const extent of extents) {
+    if (skip < extent.length) rest.push({ offset: extent.offset + skip, length: extent.length - skip });
+    skip = Math.max(0, skip - extent.length);
+  }
+  return firstBytes(rest, length);
+}

@@ -1,0 +1,183 @@
+import { type Extent, extentsSource, firstBytes, totalLength } from "../bytes/extents.ts";
+import type { PatientSource } from "../bytes/patient-source.ts";
+import type { ByteSource } from "../bytes/source.ts";
+import { promisedBy } from "../filetypes/table.ts";
+import { binnedName } from "../finds/bins.ts";
+import type { Find } from "../finds/find.ts";
+import type { ListedFile, Placement, Volume } from "../medium/volume.ts";
+import { idOf } from "./claims.ts";
+import type { Depth } from "./events.ts";
+import { type Graded, gradeContent, thumbnailOf, typeOf, unreadableIn } from "./grade.ts";
+
+/** Bytes of a present picture that a quick scan looks at: enough for its dimensions and camera data. */
+const QUICK_HEAD = 128 * 1024;
+/** Drivers clear the rest of a file's last page: zeros after a picture's end, to here, mean that the file ended there. */
+const PAGE = 4096;
+
+type Verdict = Pick<Find, "condition" | "because" | "checked"> & { readonly extents: readonly Extent[]; readonly graded: Graded | null };
+
+/** What the bytes say about a file that a list names. Finds of pieces inside it come along. */
+export async function findOf(file: ListedFile, volume: Volume, source: PatientSource, depth: Depth): Promise<Find[]> {
+  const bin = file.erased ? null : binnedName(file.name);
+  const verdict = await (file.erased ? judgeErased(file, source) : judgePresent(file, source, depth));
+  const { graded } = verdict;
+  const promised = promisedBy(bin?.original ?? file.name);
+  const lost = unreadableIn(source, verdict.extents);
+  const state = file.erased ? "erased" : bin ? "binned" : "present";
+  const find: Find = {
+    id: idOf(file),
+    kind: graded?.type.kind ?? promised.kind,
+    format: graded?.type.format ?? promised.format,
+    state,
+    condition: lost > 0 && verdict.condition !== "remnant" ? "damaged" : verdict.condition,
+    because: lost > 0 ? `${lost} of its bytes cannot be read from the medium` : verdict.because,
+    checked: verdict.checked,
+    name: bin?.original ?? file.name,
+    path: file.path,
+    size: file.size,
+    modified: file.modified,
+    taken: graded?.about?.taken ?? null,
+    lastDay: bin?.lastDay ?? null,
+    width: graded?.measure.width ?? null,
+    height: graded?.measure.height ?? null,
+    shown: graded?.measure.shown ?? null,
+    camera: graded?.about?.camera ?? null,
+    place: graded?.about?.place ?? null,
+    sha256: null,
+    extents: [...verdict.extents],
+    volume: volume.info.index,
+    inside: null,
+    evidence: file.records.map((record) => ({ pass: "listing", ...record })),
+  };
+  const how = file.placements.find(({ extents }) => extents === verdict.extents)?.how;
+  if (how && find.extents.length > 0) find.evidence.push({ pass: "listing", what: how, at: find.extents[0].offset });
+  if (graded && find.extents.length > 0)
+    find.evidence.push({ pass: "listing", what: `${graded.type.format.toUpperCase()}: ${graded.because}`, at: find.extents[0].offset });
+  return [find, ...(await thumbnailFinds(find, graded, source))];
+}
+
+/** A broken picture's own preview is a find inside it: often the best that is left. */
+export async function thumbnailFinds(find: Find, graded: Graded | null, source: ByteSource): Promise<Find[]> {
+  if (!graded || find.condition === "whole" || find.condition === "small copy") return [];
+  const thumbnail = await thumbnailOf(source, find.extents, graded);
+  if (!thumbnail) return [];
+  const { extents, measure } = thumbnail;
+  return [
+    {
+      ...find,
+      id: `${find.id}.t`,
+      condition: "small copy",
+      because: "the preview inside a picture that is not whole; the preview itself is",
+      checked: true,
+      name: find.name && `small copy of ${find.name}`,
+      path: null,
+      size: totalLength(extents),
+      width: measure.width,
+      height: measure.height,
+      shown: 1,
+      extents,
+      inside: find.id,
+      evidence: [{ pass: find.evidence[0].pass, what: "preview in the camera data of the picture that holds it", at: extents[0].offset }],
+    },
+  ];
+}
+
+async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth): Promise<Verdict> {
+  const [{ extents }] = file.placements;
+  const there = totalLength(extents);
+  if (there < file.size)
+    return {
+      condition: there > 0 ? "damaged" : "remnant",
+      because: `its chain of clusters holds only ${there} of ${file.size} bytes`,
+      checked: false,
+      extents,
+      graded: null,
+    };
+  const listed: Verdict = {
+    condition: "whole",
+    because: "it is still there: its list entry and chain are complete",
+    checked: false,
+    extents,
+    graded: null,
+  };
+  if (file.size === 0) return { ...listed, because: "it is empty" };
+  const content = extentsSource(source, extents, file.name);
+  const type = await typeOf(content);
+  if (!type) return listed;
+  if (depth === "quick") {
+    const graded = await gradeContent(type, extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name));
+    return {
+      ...listed,
+      because: "it is still there; a quick scan does not walk what is present",
+      graded: { ...graded, because: "its beginning was looked at" },
+    };
+  }
+  const graded = await gradeContent(type, content);
+  return { condition: graded.condition, because: graded.because, checked: true, extents, graded };
+}
+
+async function judgeErased(file: ListedFile, source: ByteSource): Promise<Verdict> {
+  const [likely] = file.placements;
+  if (!likely)
+    return { condition: "remnant", because: "its place is in use by something else now", checked: true, extents: [], graded: null };
+  const type = await typeOf(extentsSource(source, likely.extents, file.name));
+  if (!type) {
+    const promised = promisedBy(file.name);
+    if (promised.format === "jpeg" || promised.format === "png")
+      return {
+        condition: "remnant",
+        because: `no ${promised.format.toUpperCase()} begins at its place any more: its beginning was overwritten`,
+        checked: true,
+        extents: likely.extents,
+        graded: null,
+      };
+    return unchecked(file, likely);
+  }
+  let best: { verdict: Verdict; reached: number } | null = null;
+  for (const placement of file.placements) {
+    const content = extentsSource(source, placement.extents, file.name);
+    const graded = await gradeContent(type, content);
+    const verdict = await holdAgainstRecord(file, placement, content, graded);
+    if (!best || rank(verdict) > rank(best.verdict) || (rank(verdict) === rank(best.verdict) && graded.measure.length > best.reached))
+      best = { verdict, reached: graded.measure.length };
+    if (rank(verdict) === RANK.length - 1) break;
+  }
+  return best?.verdict ?? unchecked(file, likely);
+}
+
+const RANK: readonly Find["condition"][][] = [["remnant"], ["damaged"], ["whole", "small copy"]];
+const rank = (verdict: Verdict): number => RANK.findIndex((conditions) => conditions.includes(verdict.condition));
+
+function unchecked(file: ListedFile, { extents }: Placement): Verdict {
+  const there = totalLength(extents);
+  const because =
+    there < file.size
+      ? `only ${there} of ${file.size} bytes lie on the medium`
+      : "its place is free, but nothing in bytes of this format is checked: a part may be overwritten";
+  return { condition: "damaged", because, checked: false, extents, graded: null };
+}
+
+/** A content was walked from the recorded place: is it the recorded file? Its length must agree with the record. */
+async function holdAgainstRecord(file: ListedFile, placement: Placement, content: ByteSource, graded: Graded): Promise<Verdict> {
+  const { length } = graded.measure;
+  const { extents } = placement;
+  const whole = graded.condition === "whole" || graded.condition === "small copy";
+  if (!whole || length === file.size) return { condition: graded.condition, because: graded.because, checked: true, extents, graded };
+  const tail = Math.min(content.size, Math.ceil(length / PAGE) * PAGE) - length;
+  const cleared = (await content.read(length, tail)).every((byte) => byte === 0);
+  if (file.size - length > tail && cleared)
+    return {
+      condition: "remnant",
+      because: `another ${graded.type.format.toUpperCase()} of ${length} bytes lies at its place now`,
+      checked: true,
+      extents: [],
+      graded: null,
+    };
+  return {
+    condition: "damaged",
+    because: `the picture is whole, but ${file.size - length} bytes recorded after its end are not checked`,
+    checked: true,
+    extents,
+    graded,
+  };
+}

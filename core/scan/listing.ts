@@ -1,0 +1,126 @@
+import { totalLength } from "../bytes/extents.ts";
+import type { PatientSource } from "../bytes/patient-source.ts";
+import type { Evidence, Find, Patch } from "../finds/find.ts";
+import type { ListedFile, Volume } from "../medium/volume.ts";
+import { type Claims, idOf } from "./claims.ts";
+import type { Depth, PassBatch } from "./events.ts";
+import { findOf } from "./listed-find.ts";
+
+/** Finds handed on at once. */
+const BATCH = 64;
+
+/** A file with the volume that lists it. */
+export interface Placed {
+  readonly file: ListedFile;
+  readonly volume: Volume;
+}
+
+/**
+ * Listing: what the lists of all volumes still know. Present files come first; the erased ones are judged when all
+ * present ones are known, since an erased entry may only be the former name of a file that was moved.
+ */
+export async function* listing(volumes: readonly Volume[], source: PatientSource, claims: Claims, depth: Depth): AsyncGenerator<PassBatch> {
+  const erased: Placed[] = [];
+  let done = 0;
+  let total = 0;
+  const batch = (finds: Find[], more: Partial<PassBatch> = {}): PassBatch => ({
+    finds,
+    patches: [],
+    troubles: [],
+    done,
+    total,
+    at: 0,
+    ...more,
+  });
+  for (const volume of volumes) {
+    for await (const { files, troubles } of volume.list()) {
+      if (troubles.length > 0) yield batch([], { troubles });
+      total += files.reduce((sum, file) => sum + weightOf(file), 0);
+      let finds: Find[] = [];
+      for (const file of files) {
+        if (file.erased) {
+          erased.push({ file, volume });
+          continue;
+        }
+        claims.notePresent(file);
+        finds.push(...(await findOf(file, volume, source, depth)));
+        done += weightOf(file);
+        if (finds.length < BATCH) continue;
+        yield batch(finds);
+        finds = [];
+      }
+      if (finds.length > 0) yield batch(finds);
+    }
+  }
+  for (const group of byPlace(erased)) {
+    const { finds, patches } = await judgeErased(group, claims, source, depth);
+    done += group.reduce((sum, { file }) => sum + weightOf(file), 0);
+    yield batch(finds, { patches });
+  }
+}
+
+/** Walks the lists without judging anything: what a scan that goes on must know of them again. */
+export async function relist(volumes: readonly Volume[], claims: Claims): Promise<void> {
+  const erased: Placed[] = [];
+  for (const volume of volumes)
+    for await (const { files } of volume.list())
+      for (const file of files) {
+        if (file.erased) erased.push({ file, volume });
+        else claims.notePresent(file);
+      }
+  for (const [{ file }] of byPlace(erased)) claims.noteErased(file, idOf(file));
+}
+
+/** Bytes that judging a file may read. */
+const weightOf = (file: ListedFile): number => (file.placements[0] ? totalLength(file.placements[0].extents) : 0);
+
+/** Erased entries of one place and size speak of one thing. The entry that knows most comes first in each group. */
+export function byPlace(entries: readonly Placed[]): [Placed, ...Placed[]][] {
+  const groups = new Map<string, [Placed, ...Placed[]]>();
+  for (const entry of entries) {
+    const key = `${entry.file.firstByte}+${entry.file.size}`;
+    const group = groups.get(key);
+    if (group) group.push(entry);
+    else groups.set(key, [entry]);
+  }
+  for (const group of groups.values()) group.sort(byWorth);
+  return [...groups.values()];
+}
+
+/** A whole name, a known folder, the later place. */
+function byWorth(a: Placed, b: Placed): number {
+  const lost = ({ file }: Placed) => file.records.length - 1;
+  return lost(a) - lost(b) || Number(a.file.path === null) - Number(b.file.path === null) || b.file.at - a.file.at;
+}
+
+/** What a group of erased entries is: further evidence of a find that is known, or a find of its own. */
+export async function judgeErased(
+  group: readonly [Placed, ...Placed[]],
+  claims: Claims,
+  source: PatientSource,
+  depth: Depth,
+): Promise<{ finds: Find[]; patches: Patch[] }> {
+  const [{ file, volume }, ...others] = group;
+  const evidenceOf = (files: readonly Placed[], words: string): Evidence[] =>
+    files.map(({ file: one }) => ({ pass: "listing", what: `${words} ${one.path ?? one.name}`, at: one.at }));
+  const spoken = claims.spokenOf(file);
+  if (spoken?.id === idOf(file)) return { finds: [], patches: [] };
+  if (spoken)
+    return {
+      finds: [],
+      patches: [{ id: spoken.id, evidence: evidenceOf(group, spoken.moved ? "it was here before:" : "another erased entry names it") }],
+    };
+  const [find, ...inner] = await findOf(file, volume, source, depth);
+  find.evidence.push(...evidenceOf(others, "another erased entry names it"));
+  const twin = find.checked && find.extents.length > 0 ? claims.startingAt(find.extents[0].offset) : undefined;
+  if (twin !== undefined && find.condition !== "remnant") {
+    claims.noteErased(file, twin);
+    return {
+      finds: [],
+      patches: [{ id: twin, evidence: find.evidence, entry: { name: find.name, path: find.path, modified: find.modified } }],
+    };
+  }
+  claims.noteErased(file, find.id);
+  claims.add(find);
+  return { finds: [find, ...inner], patches: [] };
+}

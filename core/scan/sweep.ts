@@ -1,0 +1,210 @@
+import { type Extent, extentsSource, firstBytes, totalLength } from "../bytes/extents.ts";
+import type { PatientSource } from "../bytes/patient-source.ts";
+import type { Trouble } from "../bytes/trouble.ts";
+import type { Medium } from "../filesystems/open-volumes.ts";
+import type { FileType } from "../filetypes/file-type.ts";
+import { FILE_TYPES, HEAD_BYTES, typeAt } from "../filetypes/table.ts";
+import type { Find, Patch } from "../finds/find.ts";
+import type { Volume } from "../medium/volume.ts";
+import type { Claims } from "./claims.ts";
+import type { PassBatch } from "./events.ts";
+import { gradeContent, unreadableIn } from "./grade.ts";
+import { thumbnailFinds } from "./listed-find.ts";
+import { byPlace, judgeErased } from "./listing.ts";
+
+/** Bytes read at a time: large, since browsers take as long for a small slice as for a large one. */
+export const WINDOW = 4 * 1024 * 1024;
+/** Windows that are read ahead: a picture that takes long to walk must not leave the reader idle. */
+const AHEAD = 3;
+/** Contents begin on sector boundaries at the finest. */
+const SECTOR = 512;
+/** Bytes and stretches that one content found by its beginning is followed over. */
+const MAX_CONTENT = 512 * 1024 * 1024;
+const MAX_STRETCHES = 4096;
+
+/** A stretch that no present file uses, and the volume it belongs to (null: outside of any). */
+export interface FreeRun extends Extent {
+  readonly volume: Volume | null;
+}
+
+/** All that no present file uses, in order: free space of the volumes, and what lies outside of them. */
+export function freeRunsOf(medium: Medium, sourceSize: number): FreeRun[] {
+  const runs: FreeRun[] = [];
+  let at = 0;
+  const outside = (to: number) => {
+    if (to > at) runs.push({ offset: at, length: to - at, volume: null });
+  };
+  for (const volume of [...medium.volumes].sort((a, b) => a.info.start - b.info.start)) {
+    outside(volume.info.start);
+    for (const run of volume.freeRuns()) runs.push({ ...run, volume });
+    at = Math.max(at, volume.info.start + volume.info.length);
+  }
+  outside(sourceSize);
+  return runs;
+}
+
+interface Window {
+  /** Which free run it lies in. */
+  readonly index: number;
+  readonly at: number;
+  readonly length: number;
+}
+
+const FIRST_BYTES = new Uint8Array(256);
+for (const type of FILE_TYPES) FIRST_BYTES[type.firstByte] = 1;
+/** First byte of a folder's `.` entry. */
+const DOT = 0x2e;
+
+/** The sweep: every free block by content, from absolute byte `from` on. */
+export class Sweep {
+  readonly #source: PatientSource;
+  readonly #claims: Claims;
+  readonly #runs: readonly FreeRun[];
+
+  constructor(source: PatientSource, runs: readonly FreeRun[], claims: Claims) {
+    this.#source = source;
+    this.#runs = runs;
+    this.#claims = claims;
+  }
+
+  /** All free bytes in the pieces they are read in. */
+  *#windows(): Generator<Window> {
+    for (let index = 0; index < this.#runs.length; index++) {
+      const { offset, length } = this.#runs[index];
+      for (let at = offset; at < offset + length; at += WINDOW) yield { index, at, length: Math.min(WINDOW, offset + length - at) };
+    }
+  }
+
+  /** Reads windows from byte `from` on, some ahead of what is looked at. `before`: bytes of those left out. */
+  async *#read(from: number): AsyncGenerator<{ window: Window; bytes: Uint8Array; before: number }> {
+    let before = 0;
+    const ahead: { window: Window; bytes: Promise<Uint8Array> }[] = [];
+    for (const window of this.#windows()) {
+      if (window.at + window.length <= from) {
+        before += window.length;
+        continue;
+      }
+      const bytes = this.#source.read(window.at, window.length);
+      // Whoever stops in between does not wait for it: its failure is nobody's then.
+      bytes.catch(() => {});
+      ahead.push({ window, bytes });
+      const next = ahead.length > AHEAD ? ahead.shift() : undefined;
+      if (next) yield { window: next.window, bytes: await next.bytes, before };
+    }
+    for (const { window, bytes } of ahead) yield { window, bytes: await bytes, before };
+  }
+
+  async *run(from: number): AsyncGenerator<PassBatch> {
+    const total = this.#runs.reduce((sum, run) => sum + run.length, 0);
+    let done = 0;
+    /** Up to here a proven content reaches: nothing begins before. */
+    let busyTo = 0;
+    for await (const { window, bytes, before } of this.#read(from)) {
+      const { index, at, length } = window;
+      const run = this.#runs[index];
+      const finds: Find[] = [];
+      const patches: Patch[] = [];
+      const troubles: Trouble[] = [];
+      const clusterBytes = run.volume?.info.clusterBytes ?? 0;
+      for (let within = 0; within < length; within += SECTOR) {
+        const first = bytes[within];
+        if (FIRST_BYTES[first] === 1 && at + within >= busyTo) {
+          const head = within + HEAD_BYTES <= length ? bytes : await this.#head(index, at + within);
+          const type = typeAt(head, head === bytes ? within : 0);
+          if (type) busyTo = Math.max(busyTo, await this.#content(type, index, at + within, finds, patches));
+        }
+        if (run.volume && (at + within - run.offset) % clusterBytes === 0 && (first === DOT || mayBeEntry(bytes, within)))
+          await this.#folder(run.volume, bytes.subarray(within, within + clusterBytes), at + within, finds, patches, troubles);
+      }
+      done += length;
+      yield { finds, patches, troubles, done: before + done, total, at: at + length };
+    }
+  }
+
+  async #head(index: number, at: number): Promise<Uint8Array> {
+    const content = extentsSource(this.#source, this.#from(index, at));
+    return content.read(0, Math.min(HEAD_BYTES, content.size));
+  }
+
+  /** The free bytes of the same volume from `at` on, what is in use skipped. */
+  #from(index: number, at: number): Extent[] {
+    const extents: Extent[] = [];
+    const { volume } = this.#runs[index];
+    let bytes = 0;
+    for (let next = index; next < this.#runs.length && extents.length < MAX_STRETCHES && bytes < MAX_CONTENT; next++) {
+      const run = this.#runs[next];
+      if (run.volume !== volume) break;
+      const offset = Math.max(run.offset, at);
+      extents.push({ offset, length: run.offset + run.length - offset });
+      bytes += run.offset + run.length - offset;
+    }
+    return extents;
+  }
+
+  /** Something begins here. @returns the byte up to which it is proven, or 0 */
+  async #content(type: FileType, index: number, at: number, finds: Find[], patches: Patch[]): Promise<number> {
+    const what = `${type.format.toUpperCase()} begins here`;
+    const known = this.#claims.startingAt(at);
+    if (known !== undefined) {
+      patches.push({ id: known, evidence: [{ pass: "sweep", what: `${what}: found by its content too`, at }] });
+      return 0;
+    }
+    if (this.#claims.proven.overlap(at, 1) > 0) return 0;
+    const stream = this.#from(index, at);
+    const graded = await gradeContent(type, extentsSource(this.#source, stream));
+    const { measure } = graded;
+    // A beginning without dimensions is no picture to anybody: chance bytes do that.
+    if (measure.width === null || measure.length === 0) return 0;
+    const extents = firstBytes(stream, measure.length);
+    const lost = unreadableIn(this.#source, extents);
+    const find: Find = {
+      id: `b${at.toString(16)}`,
+      kind: type.kind,
+      format: type.format,
+      state: "erased",
+      condition: lost > 0 && graded.condition !== "remnant" ? "damaged" : graded.condition,
+      because: lost > 0 ? `${lost} of its bytes cannot be read from the medium` : graded.because,
+      checked: true,
+      name: null,
+      path: null,
+      size: totalLength(extents),
+      modified: null,
+      taken: graded.about?.taken ?? null,
+      lastDay: null,
+      width: measure.width,
+      height: measure.height,
+      shown: measure.shown,
+      camera: graded.about?.camera ?? null,
+      place: graded.about?.place ?? null,
+      sha256: null,
+      extents,
+      volume: this.#runs[index].volume?.info.index ?? null,
+      inside: null,
+      evidence: [
+        { pass: "sweep", what: `${what}, in space that is free now`, at },
+        { pass: "sweep", what: graded.because, at },
+      ],
+    };
+    this.#claims.add(find);
+    finds.push(find, ...(await thumbnailFinds(find, graded, this.#source)));
+    return measure.condition === "whole" ? extents[0].offset + extents[0].length : 0;
+  }
+
+  /** Blocks of erased folders that no list leads to any more. */
+  async #folder(volume: Volume, block: Uint8Array, at: number, finds: Find[], patches: Patch[], troubles: Trouble[]): Promise<void> {
+    if (block.length < volume.info.clusterBytes || this.#claims.proven.overlap(at, 1) > 0) return;
+    const dug = await volume.digFolder(block, at);
+    troubles.push(...dug.troubles);
+    for (const group of byPlace(dug.files.filter((file) => file.erased).map((file) => ({ file, volume })))) {
+      const judged = await judgeErased(group, this.#claims, this.#source, "deep");
+      finds.push(...judged.finds);
+      patches.push(...judged.patches);
+    }
+  }
+}
+
+/** The second look at a block that may be the later part of a folder: attributes that an entry can have. */
+const mayBeEntry = (window: Uint8Array, at: number): boolean => {
+  const attributes = window[at + 11];
+  return window[at] > 0x20 && (attributes === 0x0f || attributes === 0x10 || attributes === 0x20) && (window[at + 43] & 0xc0) === 0;
+};

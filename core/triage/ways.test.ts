@@ -1,0 +1,117 @@
+import { describe, expect, test } from "vitest";
+import { debuggingSteps } from "./debugging-steps.ts";
+import { type Facts, unknownFacts } from "./facts.ts";
+import { blankIntake, type Intake } from "./intake.ts";
+import { WAY_CARDS, waysIn } from "./ways.ts";
+
+const ways = (own: Partial<Intake>, known: Partial<Facts> = {}) => waysIn({ ...blankIntake(), ...own }, { ...unknownFacts(), ...known });
+const standing = (own: Partial<Intake>, known: Partial<Facts> = {}) =>
+  Object.fromEntries(ways(own, known).map(({ id, standing }) => [id, standing]));
+const no = { card: "no", backup: "no" } as const;
+const known = {
+  root: false,
+  debugging: false,
+  allowedComputer: false,
+  bootloaderUnlocked: false,
+  customRecovery: false,
+  matchingImage: false,
+  recoveryImage: false,
+};
+
+test("all eleven ways of the trade are there, each with what it reaches, changes and asks for", () => {
+  expect(WAY_CARDS.map(({ name }) => name)).toEqual([
+    "Memory card in a reader",
+    "File transfer over USB",
+    "USB debugging",
+    "USB debugging on a rooted phone",
+    "Mouse, or adapter with a screen",
+    "Computer that was allowed before",
+    "Recovery mode with debugging",
+    "Bootloader (fastboot) mode",
+    "Download mode",
+    "New screen",
+    "Online backup",
+  ]);
+  for (const way of ways({})) {
+    expect(way.needs.length, way.name).toBeGreaterThan(0);
+    expect(way.steps.length, way.name).toBeGreaterThan(0);
+    expect(way.minutes[0]).toBeLessThanOrEqual(way.minutes[1]);
+  }
+});
+
+// The bench's usual phones: what stands open for each.
+describe("who comes in", () => {
+  const open = (own: Partial<Intake>, facts: Partial<Facts> = {}) =>
+    ways({ ...no, ...own }, { ...known, ...facts }).flatMap(({ id, standing: is }) => (is === "open" ? [id] : []));
+
+  test.each<[string, Partial<Intake>, Partial<Facts>, string[]]>([
+    ["healthy and open, debugging off", { lock: "open" }, {}, ["files", "debugging"]],
+    ["healthy, with a card", { lock: "open", card: "yes" }, {}, ["card", "files", "debugging"]],
+    ["locked, the owner knows the code, has not agreed yet", { lock: "owner has the code" }, {}, []],
+    ["locked, the owner knows the code and agrees", { lock: "owner has the code", consentAt: 1 }, {}, ["files", "debugging"]],
+    ["locked, nobody knows the code", { lock: "nobody has it", consentAt: 1, card: "yes", backup: "yes" }, {}, ["card", "online"]],
+    ["touch dead", { lock: "owner has the code", consentAt: 1, symptoms: ["touch dead"] }, {}, ["mouse"]],
+    [
+      "screen black, debugging allowed before",
+      { lock: "owner has the code", consentAt: 1, symptoms: ["screen black"] },
+      { allowedComputer: true, debugging: true },
+      ["debugging", "mouse", "allowed computer"],
+    ],
+    [
+      "stuck while starting, the matching image at hand",
+      { lock: "open", symptoms: ["stuck while starting"] },
+      { matchingImage: true },
+      ["download"],
+    ],
+    ["stuck while starting, no matching image", { lock: "open", symptoms: ["stuck while starting"] }, {}, []],
+    ["with a recovery of its own", { lock: "open", symptoms: ["does not start"] }, { customRecovery: true }, ["recovery"]],
+    [
+      "bootloader unlocked, an image to start",
+      { lock: "open", symptoms: ["does not start"] },
+      { bootloaderUnlocked: true, recoveryImage: true },
+      ["recovery", "bootloader"],
+    ],
+    [
+      "rooted",
+      { lock: "open" },
+      { root: true, debugging: true, allowedComputer: true },
+      ["files", "debugging", "rooted", "allowed computer"],
+    ],
+  ])("%s", (_, own, facts, expected) => {
+    expect(open(own, facts)).toEqual(expected);
+  });
+});
+
+test("what is not known makes a way unclear, never open or closed", () => {
+  expect(standing({})).toMatchObject({ card: "unclear", files: "unclear", rooted: "unclear", online: "unclear", recovery: "unclear" });
+});
+
+test("a way that has no use says why, and stands last", () => {
+  const list = ways({ ...no, lock: "open" }, known);
+  expect(list.slice(-3).map(({ id, because }) => [id, because])).toEqual([
+    ["mouse", "picture and touch work"],
+    ["download", "the phone starts"],
+    ["screen", "picture and touch work"],
+  ]);
+});
+
+test("without proof and consent no way that opens a locked phone stands open, whatever else is there", () => {
+  const everything = {
+    root: true,
+    debugging: true,
+    allowedComputer: true,
+    bootloaderUnlocked: true,
+    customRecovery: true,
+    matchingImage: true,
+    recoveryImage: true,
+  };
+  for (const lock of ["owner has the code", "nobody has it"] as const)
+    for (const symptoms of [[], ["screen black"], ["does not start"]] as Intake["symptoms"][])
+      for (const way of ways({ lock, symptoms, ...no }, everything)) expect(way.standing, `${way.id}, ${lock}`).not.toBe("open");
+});
+
+test("debugging is switched on as the version wants it", () => {
+  expect(debuggingSteps(3)).toEqual(["Settings → Applications → Development → USB debugging: on."]);
+  expect(debuggingSteps(4)[0]).toMatch(/Look in Settings .* 7 times/);
+  for (const version of [5, 14, null]) expect(debuggingSteps(version)[0]).toMatch(/tap “Build number” 7 times/);
+});

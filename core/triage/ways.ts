@@ -1,0 +1,228 @@
+import { debuggingSteps } from "./debugging-steps.ts";
+import type { Facts } from "./facts.ts";
+import type { Intake } from "./intake.ts";
+import { type Condition, condition, type Need, need } from "./needs.ts";
+
+/** One of the ways to a phone's storage, as the trade knows them. */
+export interface WayCard {
+  readonly id: string;
+  readonly name: string;
+  readonly reaches: string;
+  readonly changes: string;
+  readonly risk: "none" | "low" | "some" | "high";
+  /** Usual time in minutes until the storage can be read: from, to. */
+  readonly minutes: readonly [number, number];
+  /** Why this way has no use here, or null. */
+  readonly pointless?: (phone: Condition) => string | null;
+  readonly needs: (intake: Intake, facts: Facts, phone: Condition) => readonly Need[];
+  readonly steps: (facts: Facts) => readonly string[];
+}
+
+/** A way, held against what is known: how it stands, and what it lacks. */
+export interface Way extends Omit<WayCard, "needs" | "steps" | "pointless"> {
+  readonly needs: readonly Need[];
+  readonly steps: readonly string[];
+  /** open: all it needs is met. unclear: something is not known. closed: something is missing. pointless: no use here. */
+  readonly standing: "open" | "unclear" | "closed" | "pointless";
+  readonly because: string | null;
+}
+
+const brokenScreen = ({ picture, touch }: Condition): boolean => picture === "missing" || touch === "missing";
+
+/** The table of the trade, gentlest first. Common practice, no source. */
+export const WAY_CARDS: readonly WayCard[] = [
+  {
+    id: "card",
+    name: "Memory card in a reader",
+    reaches: "all blocks of the card, erased ones too",
+    changes: "nothing",
+    risk: "none",
+    minutes: [5, 30],
+    needs: (intake) => [need("a card inside", intake.card === null ? null : intake.card === "yes")],
+    steps: () => [
+      "Switch the phone off and take the card out.",
+      "Slide the write lock of the adapter to “lock”, then put the card into the reader.",
+      "Make an image of the whole card, and drop it at Copy & scan.",
+    ],
+  },
+  {
+    id: "files",
+    name: "File transfer over USB",
+    reaches: "present files of the shared storage",
+    changes: "nothing",
+    risk: "none",
+    minutes: [5, 60],
+    needs: (_, __, phone) => [phone.starts, need("picture and touch", both(phone)), phone.opened],
+    steps: () => ["Unlock the phone.", "Connect it with a data cable.", "On the phone: choose “file transfer” for this USB connection."],
+  },
+  {
+    id: "debugging",
+    name: "USB debugging",
+    reaches: "shared storage, bins, small copies, contacts, messages and calls, apps' backups where they allow it",
+    changes: "debugging switched on, this computer allowed: both are taken back; nothing is installed",
+    risk: "low",
+    minutes: [5, 90],
+    needs: (_, facts, phone) => [
+      phone.starts,
+      phone.opened,
+      facts.debugging === true ? need("debugging is on", true) : need("debugging is on, or a screen to switch it on", both(phone)),
+      need("this computer is allowed, or a screen to allow it", facts.allowedComputer === true ? true : both(phone)),
+    ],
+    steps: (facts) => [
+      ...debuggingSteps(facts.android),
+      "Connect it: the phone asks to allow this computer and shows its key's fingerprint. Allow it.",
+    ],
+  },
+  {
+    id: "rooted",
+    name: "USB debugging on a rooted phone",
+    reaches: "private databases and raw blocks: a deep scan",
+    changes: "nothing, if it was rooted before",
+    risk: "low",
+    minutes: [10, 240],
+    needs: (_, facts, phone) => [
+      need("rooted already", facts.root),
+      phone.starts,
+      phone.opened,
+      need("debugging is on, or a screen to switch it on", facts.debugging === true ? true : both(phone)),
+    ],
+    steps: (facts) => [
+      ...debuggingSteps(facts.android),
+      "Allow this computer on the phone.",
+      "Allow elevated access when the phone asks for it.",
+    ],
+  },
+  {
+    id: "mouse",
+    name: "Mouse, or adapter with a screen",
+    reaches: "lets a person unlock the phone and allow debugging",
+    changes: "nothing",
+    risk: "none",
+    minutes: [5, 20],
+    pointless: (phone) => (brokenScreen(phone) ? null : "picture and touch work"),
+    needs: (_, __, phone) => [phone.starts, phone.opened],
+    steps: () => [
+      "Touch dead: put a mouse on an OTG adapter. A pointer appears.",
+      "Picture dead: take an adapter that carries picture and USB, with a screen and a mouse on it.",
+      "Unlock the phone, then go on with USB debugging.",
+    ],
+  },
+  {
+    id: "allowed computer",
+    name: "Computer that was allowed before",
+    reaches: "as USB debugging, with a dead screen",
+    changes: "nothing",
+    risk: "low",
+    minutes: [10, 60],
+    needs: (intake, facts, phone) => [
+      need("the owner brings that computer, or its saved key", facts.allowedComputer),
+      need("debugging is on", facts.debugging),
+      phone.starts,
+      agreed(intake),
+    ],
+    steps: () => ["Ask for the computer, or for its key file (adbkey).", "Connect the phone: it lets that key in without asking."],
+  },
+  {
+    id: "recovery",
+    name: "Recovery mode with debugging",
+    reaches: "raw blocks, where they are not encrypted or the code is given",
+    changes: "nothing, if it is only started and not installed",
+    risk: "some",
+    minutes: [10, 240],
+    needs: (intake, facts) => [
+      need(
+        "such a recovery is there, or the bootloader is unlocked to start one",
+        facts.customRecovery === true || facts.bootloaderUnlocked === true ? true : or(facts.customRecovery, facts.bootloaderUnlocked),
+      ),
+      need(
+        "no encryption, or the code",
+        facts.encryption === "none" ? true : intake.lock === null ? null : intake.lock !== "nobody has it",
+      ),
+      agreed(intake),
+    ],
+    steps: () => [
+      "Switch the phone off.",
+      "Hold the keys of recovery mode until it shows.",
+      "Connect it: Jubar reads the partitions, and writes none.",
+    ],
+  },
+  {
+    id: "bootloader",
+    name: "Bootloader (fastboot) mode",
+    reaches: "starts a recovery for this once",
+    changes: "nothing; unlocking would wipe most phones and is never done to recover data",
+    risk: "some",
+    minutes: [10, 60],
+    needs: (intake, facts) => [
+      need("the bootloader is unlocked already", facts.bootloaderUnlocked),
+      need("a recovery image for this model", facts.recoveryImage),
+      agreed(intake),
+    ],
+    steps: () => [
+      "Switch the phone off.",
+      "Hold the keys of bootloader mode until it shows.",
+      "Start the recovery image; it is gone again after the next start.",
+    ],
+  },
+  {
+    id: "download",
+    name: "Download mode",
+    reaches: "repairs a phone that no longer starts; then USB debugging",
+    changes: "system partitions are written anew, the user's data never",
+    risk: "high",
+    minutes: [20, 90],
+    pointless: (phone) => (phone.starts.state === "missing" ? null : "the phone starts"),
+    needs: (intake, facts) => [need("a system image of exactly this model and build code", facts.matchingImage), agreed(intake)],
+    steps: () => [
+      "Read the build code off the label or the recovery screen, and hold it against the image's. One letter off is off.",
+      "Battery at least 20 %, better 50 %.",
+      "Hold the keys of download mode until it shows, and accept.",
+    ],
+  },
+  {
+    id: "screen",
+    name: "New screen",
+    reaches: "everything, by the usual ways",
+    changes: "hardware",
+    risk: "some",
+    minutes: [40, 180],
+    pointless: (phone) => (brokenScreen(phone) ? null : "picture and touch work"),
+    needs: () => [need("parts and skill", null)],
+    steps: () => ["Copy first what can be copied without it.", "Change the screen.", "Go on with the usual ways."],
+  },
+  {
+    id: "online",
+    name: "Online backup",
+    reaches: "what was backed up",
+    changes: "nothing",
+    risk: "none",
+    minutes: [10, 120],
+    needs: (intake) => [need("a backup the owner can sign in to", intake.backup === null ? null : intake.backup === "yes")],
+    steps: () => ["The owner signs in, on their own device.", "Look inside before anything is restored."],
+  },
+];
+
+/** Nothing is opened behind an owner's back: proof and consent, unless the phone stands open. */
+const agreed = ({ lock, consentAt }: Intake): Need =>
+  need("owner shown, and agrees", lock === "open" || consentAt !== null ? true : lock === null ? null : false);
+
+/** Both picture and touch: what a person needs to answer a question on the phone. */
+const both = ({ picture, touch }: Condition): boolean | null =>
+  picture === "missing" || touch === "missing" ? false : picture === "met" && touch === "met" ? true : null;
+
+const or = (a: boolean | null, b: boolean | null): boolean | null => (a || b ? true : a === false && b === false ? false : null);
+
+const ORDER: readonly Way["standing"][] = ["open", "unclear", "closed", "pointless"];
+
+/** All ways, held against what is known: those that stand open first, the gentlest first among equals. */
+export function waysIn(intake: Intake, facts: Facts): Way[] {
+  const phone = condition(intake);
+  const ways = WAY_CARDS.map(({ needs, steps, pointless, ...card }): Way => {
+    const asked = needs(intake, facts, phone);
+    const because = pointless?.(phone) ?? null;
+    const missing = asked.some(({ state }) => state === "missing");
+    const standing = because ? "pointless" : missing ? "closed" : asked.some(({ state }) => state === "unknown") ? "unclear" : "open";
+    return { ...card, needs: asked, steps: steps(facts), standing, because };
+  });
+  return ways.sort((a, b) => ORDER.indexOf(a.standing) - ORDER.indexOf(b.standing));
+}

@@ -1,0 +1,107 @@
+import AxeBuilder from "@axe-core/playwright";
+import type { Page } from "@playwright/test";
+import { type Bench, expect, test } from "./bench.ts";
+
+/** WCAG 2.2 A and AA by axe: nothing serious. */
+async function expectAccessible(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]).analyze();
+  const serious = violations.filter(({ impact }) => impact === "serious" || impact === "critical");
+  expect(serious.map(({ id, nodes }) => `${id}: ${nodes.map(({ target }) => target.join(" ")).join("; ")}`)).toEqual([]);
+}
+
+/** 1280 × 800 must not scroll sideways, and nothing of the main parts may hang over the edge. */
+async function expectToFit(page: Page): Promise<void> {
+  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1280);
+}
+
+async function everyScreen(bench: Bench): Promise<void> {
+  const { page } = bench;
+  const check = async () => {
+    await expectAccessible(page);
+    await expectToFit(page);
+  };
+  await bench.open();
+  await check();
+  await page.getByRole("button", { name: "Start a job with it" }).click();
+  await expect(page.getByRole("button", { name: "Start the scan" })).toBeEnabled();
+  await check();
+  await bench.goTo("Finds");
+  await expect(page.getByText("Nothing was found yet.")).toBeVisible();
+  await check();
+  await bench.goTo("Copy & scan");
+  await bench.scan();
+  await check();
+  await bench.goTo("Finds");
+  await bench.finds.first().click();
+  await check();
+  await page.getByRole("button", { name: "Show as a list" }).click();
+  await check();
+  await bench.finds.first().click();
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("dialog")).toBeVisible();
+  await check();
+  await page.keyboard.press("Escape");
+  await bench.goTo("Hand-over");
+  await check();
+  await bench.goTo("Intake");
+  await page.getByRole("button", { name: "nobody has it" }).click();
+  await page.getByRole("button", { name: "factory reset" }).click();
+  await check();
+  await bench.goTo("Ways in");
+  await check();
+  await page.getByRole("link", { name: "To the bench" }).click();
+  await page.getByRole("button", { name: "New ticket" }).click();
+  await bench.goTo("Copy & scan");
+  await expect(page.getByText("This ticket has no storage yet.")).toBeVisible();
+  await check();
+}
+
+test("every screen passes axe and fits 1280 × 800, by day", async ({ bench }) => {
+  await bench.page.emulateMedia({ colorScheme: "light" });
+  await everyScreen(bench);
+});
+
+test("every screen passes axe and fits 1280 × 800, in the evening", async ({ bench }) => {
+  await bench.page.emulateMedia({ colorScheme: "dark" });
+  await everyScreen(bench);
+  await expect(bench.page.locator("html")).toHaveAttribute("data-theme", "evening");
+});
+
+test("from the bench to written files with the keyboard alone", async ({ bench }) => {
+  const { page } = bench;
+  await bench.answerFolderPicker();
+  await bench.open();
+  const press = async (name: RegExp | string, role: "button" | "link" = "button") => {
+    // Tabs until the focus stands on it: it must be reachable.
+    for (let step = 0; step < 60; step++) {
+      await page.keyboard.press("Tab");
+      const target = page.getByRole(role, { name }).first();
+      if (await target.evaluate((element) => element === document.activeElement, undefined, { timeout: 3000 }).catch(() => false)) {
+        await page.keyboard.press("Enter");
+        return;
+      }
+    }
+    throw new Error(`${name} is not reached by the Tab key`);
+  };
+  await press("Start a job with it");
+  await expect(page).toHaveURL(/scan/);
+  await expect(page.getByRole("button", { name: "Start the scan" })).toBeEnabled();
+  await press("Start the scan");
+  await expect(bench.progress).toContainText("done in", { timeout: 60_000 });
+  await press("Finds", "link");
+  await expect(bench.finds.first()).toBeVisible();
+  await press(/^erased/);
+  await page.keyboard.press("/");
+  await page.keyboard.type("ark0406");
+  await expect.poll(() => bench.shown()).toBe(1);
+  await page.getByRole("listbox", { name: "Finds" }).focus();
+  await page.keyboard.press("Home");
+  await page.keyboard.press("Space");
+  await expect(bench.tray()).toContainText("1 chosen");
+  await press("Hand over", "link");
+  await press("Choose the folder and write");
+  await expect(page.getByRole("region", { name: "Proof" })).toContainText("1 of 1 file arrived intact");
+  expect([...(await bench.givenBack()).keys()].filter((path) => path.includes("photos"))).toEqual([
+    expect.stringMatching(/photos\/_ARK0406\.JPG$/),
+  ]);
+});

@@ -1,0 +1,61 @@
+import { expect, test } from "./bench.ts";
+
+const FINDS = 50_000;
+
+test("50,000 finds: few elements at any time, every part reachable, filters answer", async ({ bench }) => {
+  const { page } = bench;
+  await bench.startPracticeJob();
+  await bench.scan();
+  // The job's finds are multiplied where they are kept, as a card with 50,000 pictures would leave them.
+  await page.evaluate(
+    (wanted) =>
+      new Promise<void>((done, failed) => {
+        const opening = indexedDB.open("jubar");
+        opening.onsuccess = () => {
+          const write = opening.result.transaction("chunks", "readwrite");
+          const chunks = write.objectStore("chunks");
+          const all = chunks.getAll();
+          all.onsuccess = () => {
+            const [{ job, finds }] = all.result;
+            const photos = finds.filter((find: { kind: string }) => find.kind === "photo");
+            for (let number = 0; number * 500 < wanted; number++)
+              chunks.put({
+                job,
+                number,
+                finds: Array.from({ length: 500 }, (_, index) => {
+                  const at = number * 500 + index;
+                  const find = photos[at % photos.length];
+                  return { ...find, id: `many${at}`, name: `LARK${at}.JPG`, inside: null, taken: Date.UTC(2025, 0, 1) + at * 600_000 };
+                }),
+              });
+          };
+          write.oncomplete = () => done();
+          write.onerror = () => failed(write.error);
+        };
+      }),
+    FINDS,
+  );
+  await page.reload();
+  await bench.goTo("Finds");
+  await expect.poll(() => bench.shown(), { timeout: 20_000 }).toBe(FINDS);
+  const wall = page.getByRole("listbox", { name: "Finds" });
+  await wall.focus();
+  await page.keyboard.press("End");
+  await expect(bench.finds.last()).toHaveAttribute("aria-label", /LARK0\.JPG/);
+  await page.keyboard.press("Home");
+  await expect(bench.finds.first()).toHaveAttribute("aria-label", /LARK49999\.JPG/);
+
+  // Wheel through the wall: what is in sight is there, and no more than that.
+  await wall.evaluate(async (element) => {
+    for (let step = 0; step < 120; step++) {
+      element.scrollTop += 900;
+      await new Promise(requestAnimationFrame);
+    }
+  });
+  await expect(bench.finds.first()).toHaveAttribute("aria-label", /LARK\d+\.JPG/);
+  expect(await page.locator("*").count()).toBeLessThan(2500);
+
+  await page.keyboard.press("/");
+  await page.keyboard.type("lark4999");
+  await expect.poll(() => bench.shown()).toBe(11);
+});

@@ -1,0 +1,60 @@
+import { gzipSync } from "node:zlib";
+import { practiceBytes } from "../test/scanning.ts";
+import { expect, test } from "./bench.ts";
+
+const refusals: [string, (name: string) => [string, Uint8Array | string], RegExp][] = [
+  ["a letter", () => ["letter.txt", "Dear Ilse"], /letter\.txt is no disk image: it holds no partition table and no file system/],
+  ["an empty file", () => ["empty.img", ""], /empty\.img is empty: there is nothing in it to look for\./],
+  ["a packed image", () => ["card.img.gz", gzipSync("x")], /card\.img\.gz is packed: unpack it first/],
+];
+for (const [what, make, sentence] of refusals)
+  test(`${what} is refused in plain words, and the bench stays ready`, async ({ bench }) => {
+    await bench.open();
+    await bench.drop(bench.file(...make("")));
+    await expect(bench.page.getByRole("alert")).toHaveText(sentence);
+    await expect(bench.page).toHaveURL(/\/$/);
+    await bench.drop(bench.card());
+    await expect(bench.page).toHaveURL(/\/ticket\//);
+  });
+
+test("an image that was cut off is said so, and what is there is found", async ({ bench }) => {
+  await bench.open();
+  await bench.drop(bench.file("cut.img", practiceBytes().slice(0, 12 * 1024 * 1024)));
+  await bench.scan();
+  await expect(bench.page.getByRole("group", { name: "Troubles" })).toContainText("cut.img is cut off");
+  await bench.goTo("Finds");
+  const found = await bench.shown();
+  expect(found).toBeGreaterThan(20);
+  // Pictures whose bytes lie beyond the cut are listed, but not called whole.
+  await bench.chip("remnant").click();
+  expect(await bench.shown()).toBeGreaterThan(0);
+});
+
+test("a ticket that is not there says so, with the way back", async ({ bench }) => {
+  await bench.page.goto("/ticket/999/finds");
+  await expect(bench.page.getByRole("heading", { name: "There is no such ticket in this browser." })).toBeVisible();
+  await bench.page.getByRole("link", { name: "To the bench" }).click();
+  await expect(bench.page.getByText("No open job. Begin with a new ticket")).toBeVisible();
+});
+
+test("finds that are no longer understood are an error that is said, not a ticket that seems gone", async ({ bench }) => {
+  const { page } = bench;
+  await bench.startPracticeJob();
+  await bench.scan();
+  await page.evaluate(
+    () =>
+      new Promise<void>((done, failed) => {
+        const opening = indexedDB.open("jubar");
+        opening.onsuccess = () => {
+          const write = opening.result.transaction("chunks", "readwrite");
+          const chunks = write.objectStore("chunks");
+          const all = chunks.getAll();
+          all.onsuccess = () => chunks.put({ ...all.result[0], finds: [{ id: 7 }] });
+          write.oncomplete = () => done();
+          write.onerror = () => failed(write.error);
+        };
+      }),
+  );
+  await page.reload();
+  await expect(page.getByRole("heading", { name: /^This ticket cannot be opened/ })).toBeVisible();
+});

@@ -1,0 +1,28 @@
+import { defineConfig } from "@playwright/test";
+
+/** Not the port that a technician uses: both may run at once. */
+const PORT = 47_310;
+
+export default defineConfig({
+  testDir: "e2e",
+  outputDir: "test-results/e2e",
+  timeout: 90_000,
+  // One at a time: the browser's own threads fill two cores.
+  workers: 1,
+  expect: { timeout: 15_000 },
+  forbidOnly: true,
+  reporter: [["list"], ["json"]],
+  webServer: {
+    command: `node --import tsx server/main.ts --port ${PORT} --media demo/practice-media.json`,
+    url: `http://127.0.0.1:${PORT}/api/media`,
+    reuseExistingServer: false,
+  },
+  use: {
+    baseURL: `http://127.0.0.1:${PORT}`,
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: "/usr/bin/chromium",
+      args: ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+    },
+  },
+});

@@ -1,0 +1,63 @@
+// npm run rooms: imports point one way between the rooms of the house.
+import { cruise } from "dependency-cruiser";
+import { HOME } from "./lib/set-up.mjs";
+
+const TESTS = "\\.test\\.tsx?$";
+/** What each room may import besides itself. Rooms of core by their folder. */
+const MAY = {
+  "core/bytes": [],
+  "core/medium": ["core/bytes"],
+  "core/finds": ["core/bytes"],
+  "core/filesystems": ["core/bytes", "core/medium"],
+  "core/filetypes": ["core/bytes", "core/medium"],
+  "core/scan": ["core/bytes", "core/medium", "core/finds", "core/filesystems", "core/filetypes"],
+  "core/triage": [],
+  "core/handover": ["core/bytes", "core/finds"],
+  // The terminal starts practice phones too.
+  cli: ["core", "standins"],
+  standins: ["core"],
+  server: [],
+  web: ["core"],
+  demo: ["core"],
+  test: ["core", "cli", "demo"],
+  bench: ["core", "cli", "demo", "test"],
+  e2e: ["core", "demo", "test"],
+};
+/** The heart runs anywhere: nothing of Node, nothing that draws. */
+const NOT_IN_CORE = "^(node:|react|dexie|hono|zustand|@hono|comlink|chart)";
+
+/** A rule that no import may break. */
+const rule = (name, from, to) => ({ name, severity: "error", from, to });
+const forbidden = [
+  ...Object.entries(MAY).map(([room, allowed]) =>
+    rule(
+      `${room} imports only ${[room, ...allowed].join(", ")}`,
+      { path: `^${room}/`, pathNot: TESTS },
+      { path: "^(core|cli|server|web|standins|demo|test|bench|e2e|scripts)/", pathNot: [room, ...allowed].map((one) => `^${one}/`) },
+    ),
+  ),
+  rule("core is free of Node and of the screen", { path: "^core/", pathNot: TESTS }, { path: NOT_IN_CORE }),
+  rule("core is free of Node's own modules", { path: "^core/", pathNot: TESTS }, { dependencyTypes: ["core"] }),
+  rule("no circles", {}, { circular: true }),
+  rule("everything imported is there", {}, { couldNotResolve: true, pathNot: "\\?(worker|url)" }),
+  rule("nothing imports a test", { pathNot: TESTS }, { path: TESTS }),
+];
+
+process.chdir(HOME);
+const { output } = await cruise(["core", "cli", "server", "web", "standins", "demo", "test", "bench", "e2e"], {
+  ruleSet: { forbidden },
+  validate: true,
+  doNotFollow: { path: "node_modules" },
+  tsPreCompilationDeps: true,
+  tsConfig: { fileName: "tsconfig.base.json" },
+  enhancedResolveOptions: {
+    exportsFields: ["exports"],
+    conditionNames: ["import", "node", "default", "types"],
+    extensions: [".ts", ".tsx", ".mjs", ".js", ".css"],
+  },
+});
+const { violations, totalCruised } = output.summary;
+for (const { rule: broken, from, to } of violations) process.stdout.write(`${from} → ${to}: ${broken.name}\n`);
+if (totalCruised === 0) process.stdout.write("no module was read: the check itself is broken\n");
+process.stdout.write(`${totalCruised} modules, ${violations.length} imports in the wrong direction\n`);
+process.exitCode = violations.length === 0 && totalCruised > 0 ? 0 : 1;

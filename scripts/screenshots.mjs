@@ -1,0 +1,113 @@
+// npm run screenshots: one picture of each main view, from the demo data, into docs/screenshots/.
+import { spawn } from "node:child_process";
+import { mkdirSync } from "node:fs";
+import { join } from "node:path";
+import { bin, ENVIRONMENT, fail, HOME, needPackages, needTools, show } from "./lib/set-up.mjs";
+
+needPackages();
+needTools();
+if (show(bin("vite"), ["build", "--logLevel", "error"]) !== 0) fail("The application could not be built: the reason stands above.");
+const PORT = 47_311;
+const folder = join(HOME, "docs", "screenshots");
+mkdirSync(folder, { recursive: true });
+const server = spawn(
+  process.execPath,
+  ["--import", "tsx", "server/main.ts", "--port", String(PORT), "--media", "demo/practice-media.json"],
+  { cwd: HOME, env: ENVIRONMENT, stdio: ["ignore", "pipe", "inherit"] },
+);
+await new Promise((ready) => server.stdout.once("data", ready));
+
+const { chromium } = await import("@playwright/test");
+const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+await page.addInitScript(() => {
+  Object.assign(window, {
+    showDirectoryPicker: async () => (await navigator.storage.getDirectory()).getDirectoryHandle("given back", { create: true }),
+  });
+});
+const picture = async (name) => {
+  // Previews are drawn after the rest.
+  await page.waitForTimeout(900);
+  await page.mouse.move(1279, 799);
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+};
+const button = (name) => page.getByRole("button", { name });
+const station = (name) => page.getByRole("navigation", { name: "Stations" }).getByRole("link", { name });
+
+try {
+  await page.goto(`http://127.0.0.1:${PORT}/`);
+  await button("Start a job with it").click();
+  const status = page.getByRole("region", { name: "Progress" }).getByRole("status");
+  // The card is small: on a fast machine its scan is over before it can be paused, and is begun again.
+  for (let attempt = 0; attempt < 12; attempt++) {
+    await button(/^(Start the scan|Scan again)$/).click();
+    await status
+      .filter({ hasText: /^[1-9]\d % / })
+      .or(status.filter({ hasText: /^[1-9]\d %\d/ }))
+      .first()
+      .waitFor();
+    await button("Pause")
+      .click({ timeout: 1000 })
+      .catch(() => {});
+    await button(/^(Go on|Scan again)$/).waitFor();
+    if (await button("Go on").isVisible()) break;
+  }
+  await picture("copy-and-scan");
+  await button("Go on").click();
+  await page.getByRole("region", { name: "Progress" }).getByText("done in").waitFor();
+  await page.getByRole("link", { name: "To the bench" }).click();
+  await picture("bench");
+  await button(/^0101$/).click();
+  await station("Finds").click();
+  const finds = page.getByRole("listbox", { name: "Finds" }).getByRole("option");
+  const days = await page.getByTestId("days").boundingBox();
+  const drag = [0.84, 0.92].map((part) => days.x + days.width * part);
+  await page.mouse.move(drag[0], days.y + 30);
+  await page.mouse.down();
+  await page.mouse.move(drag[1], days.y + 30, { steps: 4 });
+  await page.mouse.up();
+  await button(/^erased/).click();
+  await button(/^whole/).click();
+  for (const at of [1, 2, 5]) {
+    await finds.nth(at).click();
+    await page.keyboard.press("Space");
+  }
+  await picture("finds");
+  await button("Choose all").click();
+  await button("Show all").click();
+  await button(/^damaged/).click();
+  await finds.nth(1).click();
+  await picture("inspector");
+  await page.getByRole("link", { name: "Hand over" }).click();
+  await button("Choose the folder and write").click();
+  await page.getByText("arrived intact").waitFor();
+  await picture("hand-over");
+  await page.getByRole("link", { name: "To the bench" }).click();
+  await button("New ticket").click();
+  await page.getByLabel("Customer").fill("Fenna Oltmans");
+  await page.getByLabel("Phone or e-mail").fill("fenna@example.org");
+  await page.getByLabel("Device").fill("Corvane Lark 3");
+  await page.getByLabel("Android").fill("9");
+  await page.getByLabel("Battery").fill("64");
+  const answers = ["glass cracked", "touch dead", "owner has the code", "deleted by hand", "a little"];
+  for (const answer of answers) await page.getByRole("button", { name: answer, exact: true }).click();
+  await page.getByRole("checkbox").check();
+  await page.getByRole("group", { name: "Card inside?" }).getByRole("button", { name: "yes" }).click();
+  await page.getByLabel("When?").fill("2026-05-12");
+  await page.getByLabel("From").fill("2026-05-02");
+  await page.getByLabel("To", { exact: true }).fill("2026-05-09");
+  await page.getByLabel("Who, which words").fill("the spring tour");
+  await button("Add this want").click();
+  await picture("intake");
+  await page.getByRole("link", { name: "To the ways in" }).click();
+  await picture("ways-in");
+  await page.goto(`http://127.0.0.1:${PORT}/ticket/1/finds`);
+  await button("Evening")
+    .or(button(/theme|evening/i))
+    .first()
+    .click();
+  await picture("finds-evening");
+} finally {
+  await browser.close();
+  server.kill();
+}

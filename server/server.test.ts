@@ -1,0 +1,127 @@
+import { execFileSync, spawn } from "node:child_process";
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { createServer } from "node:http";
+import { tmpdir } from "node:os";
+import { join, relative } from "node:path";
+import { gzipSync } from "node:zlib";
+import { afterAll, describe, expect, test } from "vitest";
+import { noise } from "../test/pictures.ts";
+import { createApp } from "./app.ts";
+import { practiceMedia } from "./practice.ts";
+
+const folder = mkdtempSync(join(tmpdir(), "jubar-server-"));
+afterAll(() => rmSync(folder, { recursive: true }));
+const dist = join(folder, "dist");
+mkdirSync(join(dist, "assets"), { recursive: true });
+writeFileSync(join(dist, "index.html"), "<!doctype html><title>Jubar</title>");
+writeFileSync(join(dist, "assets", "main-1.js"), "export {}");
+writeFileSync(join(folder, "secret.txt"), "not for anybody");
+const bytes = noise(100_000);
+writeFileSync(join(folder, "card.img"), bytes);
+const medium = { id: "card", name: "card.img", path: join(folder, "card.img"), size: bytes.length, note: "a card", ticket: null };
+const app = createApp(relative(process.cwd(), dist), [medium]);
+const ask = (path: string, headers: Record<string, string> = {}, method = "GET") =>
+  app.request(`http://127.0.0.1:4310${path}`, { method, headers: { host: "127.0.0.1:4310", ...headers } });
+
+test("media are told without the place where they lie", async () => {
+  const answer = await ask("/api/media");
+  expect(await answer.json()).toEqual([{ id: "card", name: "card.img", size: 100_000, note: "a card", ticket: null, url: "/media/card" }]);
+});
+
+// RFC 9110 §14.1.2: first and last byte, both inclusive; a last one beyond the end means the end.
+test.each([
+  ["bytes=0-0", 0, 1],
+  ["bytes=500-1499", 500, 1500],
+  ["bytes=99990-200000", 99_990, 100_000],
+])("range %s gives exactly those bytes", async (range, from, to) => {
+  const answer = await ask("/media/card", { range });
+  expect(answer.status).toBe(206);
+  expect(answer.headers.get("content-range")).toBe(`bytes ${from}-${to - 1}/100000`);
+  expect(Buffer.from(await answer.arrayBuffer()).equals(bytes.subarray(from, to))).toBe(true);
+});
+
+test.each([undefined, "bytes=100000-100001", "bytes=9-3", "bytes=-5", "bytes=0-", "lines=0-1", "bytes=0-1,5-6"])(
+  "range %s is refused with the size",
+  async (range) => {
+    const answer = await ask("/media/card", range ? { range } : {});
+    expect([answer.status, answer.headers.get("content-range")]).toEqual([416, "bytes */100000"]);
+  },
+);
+
+test.each(["/media/other", "/media/..%2fsecret.txt"])("%s is no medium", async (path) => {
+  expect((await ask(path, { range: "bytes=0-1" })).status).toBe(404);
+});
+
+test.each(["/../secret.txt", "/..%2fsecret.txt", "/assets/..%2f..%2fsecret.txt", "/%2e%2e/secret.txt"])(
+  "%s gives nothing from outside",
+  async (path) => {
+    expect(await (await ask(path)).text()).not.toContain("not for anybody");
+  },
+);
+
+test.each(["GET", "PUT", "POST", "DELETE"])("%s never changes a medium", async (method) => {
+  await ask("/media/card", { range: "bytes=0-9" }, method);
+  expect(Buffer.from(await (await ask("/media/card", { range: "bytes=0-99999" })).arrayBuffer()).equals(bytes)).toBe(true);
+});
+
+describe("only this machine's own pages", () => {
+  test.each([
+    ["another name for this machine (DNS rebinding)", { host: "wagon.example:4310" }],
+    ["a page from elsewhere", { origin: "https://wagon.example" }],
+    ["a page without an origin", { origin: "null" }],
+    ["a request that another site caused", { "sec-fetch-site": "cross-site" }],
+  ])("%s is turned away", async (_, headers) => {
+    for (const path of ["/", "/api/media", "/media/card"]) expect((await ask(path, headers)).status).toBe(403);
+  });
+
+  test.each<Record<string, string>>([{}, { host: "localhost:4310" }, { host: "[::1]:4310" }, { origin: "http://127.0.0.1:4310" }])(
+    "%j is let in",
+    async (headers) => {
+      expect((await ask("/api/media", headers)).status).toBe(200);
+    },
+  );
+});
+
+test("every answer forbids foreign scripts and requests; unknown addresses are screens of the application", async () => {
+  for (const path of ["/", "/job/3/finds", "/assets/main-1.js", "/api/media"]) {
+    const answer = await ask(path);
+    expect(answer.status, path).toBe(200);
+    expect(answer.headers.get("content-security-policy")).toContain("default-src 'none'");
+    expect(answer.headers.get("content-security-policy")).toContain("connect-src 'self'");
+    expect(answer.headers.get("cross-origin-opener-policy")).toBe("same-origin");
+    expect(answer.headers.get("x-content-type-options")).toBe("nosniff");
+  }
+  expect(await (await ask("/job/3/finds")).text()).toContain("Jubar");
+});
+
+test("practice media are unpacked once, whole, beside their packed image", async () => {
+  writeFileSync(join(folder, "small.img.gz"), gzipSync(bytes));
+  const list = join(folder, "list.json");
+  writeFileSync(list, JSON.stringify([{ id: "small", name: "small.img", packed: "small.img.gz", note: "", ticket: null }]));
+  const [first] = await practiceMedia(list);
+  expect(first).toMatchObject({ id: "small", size: bytes.length });
+  const before = execFileSync("stat", ["-c", "%Y %i", first.path], { encoding: "utf8" });
+  await practiceMedia(list);
+  expect(execFileSync("stat", ["-c", "%Y %i", first.path], { encoding: "utf8" })).toBe(before);
+  writeFileSync(list, JSON.stringify([{ id: "small", name: "small.img", packed: "../small.img.gz", note: "", ticket: null }]));
+  await expect(practiceMedia(list)).rejects.toThrow();
+});
+
+test("a busy port is one clear sentence and a non-zero exit", async () => {
+  const blocker = createServer();
+  await new Promise<void>((ready) => blocker.listen(0, "127.0.0.1", ready));
+  const address = blocker.address();
+  const port = typeof address === "object" && address ? address.port : 0;
+  mkdirSync("dist", { recursive: true });
+  const work = spawn(process.execPath, ["--import", "tsx", "server/main.ts", "--port", String(port)], {
+    stdio: ["ignore", "pipe", "pipe"],
+  });
+  let said = "";
+  work.stderr.on("data", (piece) => {
+    said += piece;
+  });
+  const status = await new Promise((done) => work.on("exit", done));
+  blocker.close();
+  expect(status).toBe(1);
+  expect(said).toMatch(new RegExp(`^(Port ${port} is busy|The application is not built yet)[^\n]*\n$`));
+});

@@ -1,0 +1,77 @@
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { lookAt, newTicket } from "../session/offered.ts";
+import { useOffer } from "../session/use-offer.ts";
+import { DropZone } from "../shared/DropZone.tsx";
+import { useSlashSearch } from "../shared/use-slash-search.ts";
+import { Lamp } from "../shell/Lamp.tsx";
+import { ThemeSwitch } from "../shell/ThemeSwitch.tsx";
+import { JobsTable } from "./JobsTable.tsx";
+import { MediumCard } from "./MediumCard.tsx";
+import { useAttachedMedia } from "./media.ts";
+
+/** What is on the bench, and what am I in the middle of? */
+export function BenchScreen() {
+  const navigate = useNavigate();
+  const media = useAttachedMedia();
+  const [words, setWords] = useState("");
+  const search = useSlashSearch();
+
+  const { busy, refusal, take } = useOffer(async (offered) => {
+    const looked = await lookAt(offered);
+    if (!looked.ok) return looked.because;
+    navigate(`/ticket/${await newTicket(looked.source, offered.ticket)}/scan`);
+    return null;
+  });
+
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-15 shrink-0 items-center gap-3 border-b border-line bg-base-100 px-5">
+        <Lamp />
+        <h1 className="text-2xl font-bold">Jubar</h1>
+        <label className="ml-auto flex h-9 w-72 items-center gap-2 rounded-field border border-line bg-base-100 px-3 focus-within:outline-2 focus-within:outline-ink">
+          <span className="sr-only">Search all jobs</span>
+          <input
+            ref={search}
+            className="min-w-0 flex-1 bg-transparent outline-none placeholder:text-second"
+            placeholder="Search all jobs"
+            value={words}
+            onChange={(event) => setWords(event.target.value)}
+          />
+          <kbd className="key">/</kbd>
+        </label>
+        <ThemeSwitch />
+      </header>
+      <main className="flex min-h-0 flex-1 flex-col">
+        <section className="grid shrink-0 grid-cols-[1fr_24rem] gap-6 border-b-8 border-band bg-base-300 p-6" aria-label="On the bench">
+          <div className="relative flex flex-wrap content-start gap-5">
+            <span className="pool pointer-events-none absolute top-20 left-0 h-44 w-[32rem]" aria-hidden="true" />
+            {media.map((medium) => (
+              <MediumCard
+                key={medium.id}
+                medium={medium}
+                busy={busy !== null}
+                onStart={() =>
+                  void take({
+                    grant: { kind: "url", url: medium.url, name: medium.name, size: medium.size },
+                    ticket: medium.ticket ?? undefined,
+                  })
+                }
+              />
+            ))}
+            {media.length === 0 && (
+              <div className="relative max-w-lg self-center">
+                <p className="text-lg font-bold">Nothing is plugged in.</p>
+                <p className="mt-1 text-second">
+                  Make an image of the card with your reader's write lock on, and drop it on the right. Jubar only ever reads it.
+                </p>
+              </div>
+            )}
+          </div>
+          <DropZone busy={busy} refusal={refusal} onOffer={(offered) => void take(offered)} />
+        </section>
+        <JobsTable words={words} onNew={() => void newTicket(null).then((id) => navigate(`/ticket/${id}/intake`))} />
+      </main>
+    </div>
+  );
+}

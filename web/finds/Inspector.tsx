@@ -1,0 +1,84 @@
+import { type Find, timeOf } from "../../core/finds/find.ts";
+import { useSession, useSessionState } from "../session/use-session.ts";
+import { StateAndCondition } from "../shared/Marks.tsx";
+import { Picture } from "../shared/Picture.tsx";
+import { bytes, hex, moment, nameOf, plural } from "../shared/words.ts";
+
+/** What is known of one find, and why. */
+export function Inspector({ find, onOpen }: { find: Find | null; onOpen: () => void }) {
+  const session = useSession();
+  const chosen = useSessionState((state) => find !== null && state.tray.has(find.id));
+  return (
+    <aside className="panel mb-3 flex w-76 shrink-0 flex-col overflow-hidden" aria-label="Inspector">
+      {find ? (
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls
+        <div className="min-h-0 flex-1 overflow-y-auto p-3.5" tabIndex={0} role="group" aria-label={nameOf(find)}>
+          <button
+            type="button"
+            className="block h-36 w-full cursor-zoom-in overflow-hidden rounded-field"
+            onClick={onOpen}
+            aria-label="Open the picture large"
+          >
+            <Picture find={find} side={640} fit="cover" />
+          </button>
+          <div className="mt-2.5 flex items-start justify-between gap-2">
+            <h2 className="min-w-0 font-bold wrap-anywhere">{nameOf(find)}</h2>
+            <button
+              type="button"
+              className={`button h-8 ${chosen ? "button-lamp" : ""}`}
+              onClick={() => void session.choose([find.id], !chosen)}
+              disabled={find.extents.length === 0}
+            >
+              {chosen ? "In tray ✓" : "Choose"}
+            </button>
+          </div>
+          <p className="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1">
+            <StateAndCondition find={find} />
+          </p>
+          <p className="mt-1 text-sm text-second">{find.because}</p>
+          <dl className="mt-2.5 grid grid-cols-[4.5rem_1fr] gap-x-3 gap-y-1 text-sm [&_dd]:wrap-anywhere [&_dt]:text-second">
+            {factsOf(find).map(([name, value]) => (
+              <div key={name} className="contents">
+                <dt>{name}</dt>
+                <dd>{value}</dd>
+              </div>
+            ))}
+          </dl>
+          <h3 className="mt-3 border-t border-dashed border-line pt-2.5 text-sm font-bold">Why we think so</h3>
+          <ul className="mt-1 list-disc pl-4 text-[13px] marker:text-primary">
+            {find.evidence.map(({ what, at, pass }) => (
+              <li key={`${pass} ${at} ${what}`} className="mt-0.5">
+                {what} <span className="font-mono text-xs whitespace-nowrap text-second">{hex(at)}</span>
+              </li>
+            ))}
+          </ul>
+        </div>
+      ) : (
+        <p className="p-4 text-second">Click a find, or move with the arrow keys, and what is known of it stands here.</p>
+      )}
+    </aside>
+  );
+}
+
+/** The facts of a find in the order they are asked for; what is not known is left out, but for the day. */
+function factsOf(find: Find): [string, string][] {
+  const time = timeOf(find);
+  const facts: [string, string | null][] = [
+    [find.taken !== null ? "taken" : "changed", time === null ? "day not known" : moment(time)],
+    ["last day", find.lastDay === null ? null : `${moment(find.lastDay)}, then the bin drops it`],
+    ["size", `${bytes(find.size)}${find.width && find.height ? ` · ${find.width} × ${find.height}` : ""}`],
+    ["shown", find.shown !== null && find.shown < 1 ? `the upper ${Math.round(find.shown * 100)} %` : null],
+    ["camera", find.camera],
+    ["place", find.place && `${find.place.latitude.toFixed(4)}, ${find.place.longitude.toFixed(4)}`],
+    ["folder", find.path ? find.path.slice(0, find.path.lastIndexOf("/")) || "/" : "not known"],
+    [
+      "lies at",
+      find.extents.length === 0
+        ? "nowhere any more"
+        : `${hex(find.extents[0].offset)}${find.extents.length > 1 ? ` and ${plural(find.extents.length - 1, "more piece")}` : ", in one piece"}`,
+    ],
+    ["inside", find.inside && "of another picture"],
+    ["SHA-256", find.sha256],
+  ];
+  return facts.flatMap(([name, value]) => (value === null ? [] : [[name, value]]));
+}

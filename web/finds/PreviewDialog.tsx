@@ -1,0 +1,42 @@
+import { useEffect, useRef } from "react";
+import type { Find } from "../../core/finds/find.ts";
+import { useSession, useSessionState } from "../session/use-session.ts";
+import { StateAndCondition } from "../shared/Marks.tsx";
+import { Picture } from "../shared/Picture.tsx";
+import { bytes, nameOf } from "../shared/words.ts";
+
+/** A find opened large. Space chooses it, Escape closes. */
+export function PreviewDialog({ find, onClose }: { find: Find; onClose: () => void }) {
+  const session = useSession();
+  const chosen = useSessionState((state) => state.tray.has(find.id));
+  const dialog = useRef<HTMLDialogElement>(null);
+  useEffect(() => dialog.current?.showModal(), []);
+  return (
+    <dialog ref={dialog} className="modal" onClose={onClose} aria-label={`${nameOf(find)}, large`}>
+      <div className="modal-box flex h-[92vh] w-[92vw] max-w-none flex-col gap-3 p-4">
+        <div className="min-h-0 flex-1">
+          <Picture find={find} side={2048} fit="contain" />
+        </div>
+        <div className="flex items-center gap-4">
+          <h2 className="min-w-0 truncate text-lg font-bold">{nameOf(find)}</h2>
+          <StateAndCondition find={find} />
+          <span className="text-second">
+            {bytes(find.size)}
+            {find.width && find.height ? ` · ${find.width} × ${find.height}` : ""}
+          </span>
+          <button
+            type="button"
+            className={`button ml-auto ${chosen ? "button-lamp" : ""}`}
+            disabled={find.extents.length === 0}
+            onClick={() => void session.choose([find.id], !chosen)}
+          >
+            {chosen ? "In tray ✓" : "Put in tray"}
+          </button>
+          <button type="button" className="button" onClick={() => dialog.current?.close()}>
+            Close <kbd className="key">Esc</kbd>
+          </button>
+        </div>
+      </div>
+    </dialog>
+  );
+}

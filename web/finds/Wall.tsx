@@ -1,0 +1,162 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { type KeyboardEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import type { Find } from "../../core/finds/find.ts";
+import { useSession, useSessionState } from "../session/use-session.ts";
+import { count, longDay } from "../shared/words.ts";
+import { ListLine } from "./ListLine.tsx";
+import { Tile } from "./Tile.tsx";
+import { useWindow } from "./use-window.ts";
+import { layRows } from "./wall-rows.ts";
+
+const TILE = { width: 148, height: 110, gap: 8 };
+const LINE = 40;
+const HEADING = 30;
+
+/** All finds of the answer, as a wall of pictures or as a list. Only what is in sight is there. */
+export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => void }) {
+  const session = useSession();
+  const answer = useSessionState((state) => state.answer);
+  const selected = useSessionState((state) => state.selected);
+  const tray = useSessionState((state) => state.tray);
+  const scroller = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(940);
+  const columns = look === "list" ? 1 : Math.max(1, Math.floor((width + TILE.gap) / (TILE.width + TILE.gap)));
+  const rows = useMemo(() => layRows(answer?.total ?? 0, answer?.groups ?? null, columns), [answer, columns]);
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (index) => (rows[index].type === "heading" ? HEADING : look === "list" ? LINE : TILE.height + TILE.gap),
+    overscan: 4,
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: other rows have other heights
+  useLayoutEffect(() => virtual.measure(), [rows, look]);
+  useLayoutEffect(() => {
+    if (!scroller.current) return;
+    const watch = new ResizeObserver(([entry]) => setWidth(entry.contentRect.width));
+    watch.observe(scroller.current);
+    return () => watch.disconnect();
+  }, []);
+
+  const items = virtual.getVirtualItems();
+  const inSight = items.map(({ index }) => rows[index]).filter((row) => row?.type === "finds");
+  const finds = useWindow(answer, inSight.at(0)?.from ?? 0, inSight.at(-1)?.to ?? 0);
+
+  // What is looked at stays known by its id when the answer changes; its place is asked for when a key moves on.
+  async function move(by: number) {
+    const total = answer?.total ?? 0;
+    const { selected: from } = session.store.getState();
+    const at = from ? await session.desk.placeInAnswer(from.id) : -1;
+    const next = Math.max(0, Math.min(total - 1, at < 0 ? 0 : at + by));
+    const [find] = await session.desk.window(next, next + 1);
+    if (!find) return;
+    session.select(find);
+    const row = rows.findIndex((one) => one.type === "finds" && one.from <= next && next < one.to);
+    if (row >= 0) virtual.scrollToIndex(row === 1 ? 0 : row, { align: "auto" });
+  }
+
+  /** Keys are obeyed one after the other: a find that a key moved to is there before the next key speaks of it. */
+  const turns = useRef<Promise<unknown>>(Promise.resolve());
+  const inTurn = useCallback((step: () => unknown) => {
+    turns.current = turns.current.then(step, step);
+  }, []);
+
+  function onKeyDown(event: KeyboardEvent) {
+    const step = {
+      ArrowRight: 1,
+      ArrowLeft: -1,
+      ArrowDown: columns,
+      ArrowUp: -columns,
+      PageDown: columns * 4,
+      PageUp: -columns * 4,
+      Home: Number.MIN_SAFE_INTEGER,
+      End: Number.MAX_SAFE_INTEGER,
+    }[event.key];
+    if (step !== undefined) {
+      event.preventDefault();
+      inTurn(() => move(step));
+    } else if (event.key === " ") {
+      event.preventDefault();
+      inTurn(() => {
+        const { selected: now, tray: chosen } = session.store.getState();
+        return now && session.choose([now.id], !chosen.has(now.id));
+      });
+    } else if (event.key === "Enter") {
+      event.preventDefault();
+      inTurn(onOpen);
+    }
+  }
+
+  // What is looked at is always one of those shown: a key must never speak of one that was filtered out.
+  useEffect(() => {
+    if (!answer) return;
+    inTurn(async () => {
+      const { selected: kept } = session.store.getState();
+      if (kept && (await session.desk.placeInAnswer(kept.id)) >= 0) return;
+      const [first] = await session.desk.window(0, 1);
+      session.select(first ?? null);
+    });
+  }, [session, answer, inTurn]);
+
+  const Item = look === "list" ? ListLine : Tile;
+  return (
+    <div
+      ref={scroller}
+      className="-ml-1.5 min-w-0 flex-1 overflow-y-auto pb-4 pl-1.5"
+      role="listbox"
+      aria-label="Finds"
+      aria-multiselectable="true"
+      tabIndex={0}
+      aria-activedescendant={selected ? `find-${selected.id}` : undefined}
+      onKeyDown={onKeyDown}
+    >
+      <div className="relative" style={{ height: virtual.getTotalSize() }}>
+        {items.map(({ index, start, key }) => {
+          const row = rows[index];
+          if (!row) return null;
+          if (row.type === "heading")
+            return (
+              <h2
+                key={key}
+                className="absolute inset-x-0 pt-1"
+                style={{ transform: `translateY(${start}px)`, height: HEADING }}
+                role="presentation"
+              >
+                <strong>{row.day === null ? "Day not known" : longDay(row.day)}</strong>{" "}
+                <span className="text-second">{count(row.count)}</span>
+              </h2>
+            );
+          return (
+            <div
+              key={key}
+              className="absolute inset-x-0 flex"
+              style={{ transform: `translateY(${start}px)`, gap: TILE.gap }}
+              role="presentation"
+            >
+              {Array.from({ length: row.to - row.from }, (_, column) => {
+                const find: Find | undefined = finds.get(row.from + column);
+                return find ? (
+                  <Item
+                    key={find.id}
+                    find={find}
+                    looked={selected?.id === find.id}
+                    chosen={tray.has(find.id)}
+                    onLook={() => session.select(find)}
+                    onChoose={() => void session.choose([find.id], !tray.has(find.id))}
+                    onOpen={onOpen}
+                  />
+                ) : (
+                  <div
+                    // biome-ignore lint/suspicious/noArrayIndexKey: a place in the answer that is not loaded yet
+                    key={column}
+                    className={`animate-pulse rounded-field bg-base-300 ${look === "list" ? "h-9 w-full" : ""}`}
+                    style={look === "list" ? undefined : { width: TILE.width, height: TILE.height }}
+                  />
+                );
+              })}
+            </div>
+          );
+        })}
+      </div>
+    </div>
+  );
+}

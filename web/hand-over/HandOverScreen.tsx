@@ -1,0 +1,48 @@
+import { useEffect, useMemo, useState } from "react";
+import { Link } from "react-router";
+import type { Find } from "../../core/finds/find.ts";
+import { cleanName } from "../../core/handover/names.ts";
+import { planFiles } from "../../core/handover/plan.ts";
+import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { Proof } from "./Proof.tsx";
+import { What } from "./What.tsx";
+import { Where } from "./Where.tsx";
+
+/** What exactly goes where, in what form, and did it arrive intact? */
+export function HandOverScreen() {
+  const session = useSession();
+  const job = useJob();
+  const tray = useSessionState((state) => state.tray);
+  const [finds, setFinds] = useState<readonly Find[] | null>(null);
+  const files = useMemo(() => planFiles(finds ?? []), [finds]);
+  const folder = cleanName(`${job.number} ${job.customer}`.trim());
+
+  useEffect(() => {
+    let gone = false;
+    void session.desk.findsOf([...tray]).then((found) => {
+      if (!gone) setFinds(found);
+    });
+    return () => {
+      gone = true;
+    };
+  }, [session, tray]);
+
+  if (tray.size === 0)
+    return (
+      <main className="p-10">
+        <h1 className="text-xl font-bold">The tray is empty.</h1>
+        <p className="mt-1 text-second">Choose what the customer gets back at Finds: Space puts what you look at into the tray.</p>
+        <Link to="../finds" className="button button-main mt-4">
+          To the finds
+        </Link>
+      </main>
+    );
+  return (
+    <main className="grid min-h-0 flex-1 grid-cols-[1fr_1.2fr_1fr] gap-3 p-4">
+      <h1 className="sr-only">Hand-over</h1>
+      <What finds={finds} />
+      <Where files={files} folder={folder} />
+      <Proof />
+    </main>
+  );
+}

@@ -1,0 +1,69 @@
+import { type Find, KIND_WORDS, KINDS } from "../../core/finds/find.ts";
+import { useSessionState } from "../session/use-session.ts";
+import { Picture } from "../shared/Picture.tsx";
+import { bytes, count, plural } from "../shared/words.ts";
+
+const SHOWN = 12;
+
+/** The tray by kind, with warnings for what is not whole. */
+export function What({ finds }: { finds: readonly Find[] | null }) {
+  const sum = useSessionState((state) => state.traySum);
+  const gone = finds?.filter(isGone) ?? [];
+  const broken = finds?.filter((find) => (find.condition === "damaged" || find.condition === "remnant") && !isGone(find)) ?? [];
+  return (
+    <section className="panel flex min-h-0 flex-col overflow-y-auto" aria-label="What">
+      <div className="flex items-baseline justify-between border-b border-line px-4 py-3">
+        <h2 className="text-lg font-bold">What</h2>
+        <p className="text-second">
+          {count(sum.count)} chosen · {bytes(sum.bytes)}
+        </p>
+      </div>
+      {!finds && <p className="p-4 text-second">Looking up what was chosen…</p>}
+      {KINDS.map((kind) => ({ kind, some: finds?.filter((find) => find.kind === kind) ?? [] }))
+        .filter(({ some }) => some.length > 0)
+        .map(({ kind, some }) => (
+          <div key={kind} className="border-b border-line px-4 py-3">
+            <p className="flex justify-between">
+              <strong className="first-letter:uppercase">
+                {KIND_WORDS[kind]} <span className="font-mono">{count(some.length)}</span>
+              </strong>
+              <span className="text-second">{bytes(some.reduce((total, { size }) => total + size, 0))}</span>
+            </p>
+            <p className="text-sm text-second">{conditionWords(some)}</p>
+            {kind === "photo" && (
+              <ul className="mt-2 grid grid-cols-6 gap-1">
+                {some.slice(0, SHOWN).map((find) => (
+                  <li key={find.id} className="aspect-[4/3] overflow-hidden rounded">
+                    <Picture find={find} side={320} fit="cover" />
+                  </li>
+                ))}
+              </ul>
+            )}
+          </div>
+        ))}
+      {broken.length > 0 && (
+        <div className="bg-warning px-4 py-3 text-warning-content">
+          <strong>{plural(broken.length, "of them is", "of them are")} not whole</strong>
+          <p className="text-sm">
+            A part is missing, overwritten or cannot be vouched for. They are given as they are and marked so in the summary.
+          </p>
+        </div>
+      )}
+      {gone.length > 0 && (
+        <div className="border-t border-line px-4 py-3">
+          <strong>{plural(gone.length, "has", "have")} no content left</strong>
+          <p className="text-sm text-second">Only the name is known. Nothing is written for them.</p>
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** Only its entry is left: another file lies in its place. */
+const isGone = ({ extents, size }: Find): boolean => extents.length === 0 && size > 0;
+
+function conditionWords(finds: readonly Find[]): string {
+  const counts = new Map<string, number>();
+  for (const { condition } of finds) counts.set(condition, (counts.get(condition) ?? 0) + 1);
+  return [...counts].map(([condition, number]) => `${count(number)} ${condition}`).join(" · ");
+}

@@ -1,0 +1,99 @@
+import { useState } from "react";
+import type { PlannedFile } from "../../core/handover/plan.ts";
+import { useSession, useSessionState } from "../session/use-session.ts";
+import type { Target } from "../worker/protocol.ts";
+import { treeLines } from "./tree-lines.ts";
+
+/** Chromium's picker (W3C File System Access). */
+interface FolderPicker {
+  showDirectoryPicker?(options: { mode: "readwrite" }): Promise<FileSystemDirectoryHandle>;
+}
+
+const WAYS = [
+  { way: "folder", name: "A folder on this computer", what: "a new sub-folder is made in it" },
+  { way: "zip", name: "One archive", what: "a ZIP, as a download" },
+] as const;
+
+/** Where it goes, and what will stand there. */
+export function Where({ files, folder }: { files: readonly PlannedFile[]; folder: string }) {
+  const session = useSession();
+  const busy = useSessionState((state) => state.handOver.busy);
+  const open = useSessionState((state) => state.storage === "open");
+  const { showDirectoryPicker } = window as FolderPicker;
+  const [way, setWay] = useState<Target["kind"]>(showDirectoryPicker ? "folder" : "zip");
+  const [refusal, setRefusal] = useState<string | null>(null);
+
+  async function give() {
+    setRefusal(null);
+    if (way === "zip" || !showDirectoryPicker) return session.handOver({ kind: "zip", folder });
+    let handle: FileSystemDirectoryHandle;
+    try {
+      handle = await showDirectoryPicker.call(window, { mode: "readwrite" });
+    } catch (cause) {
+      // Closing the picker is no error; anything else is worth a word.
+      if (!(cause instanceof DOMException && cause.name === "AbortError"))
+        setRefusal("The browser does not let Jubar write there. Choose another folder, or one archive.");
+      return;
+    }
+    return session.handOver({ kind: "folder", handle, folder });
+  }
+
+  return (
+    <section className="panel flex min-h-0 flex-col overflow-y-auto p-4" aria-label="Where and how">
+      <h2 className="text-lg font-bold">Where and how</h2>
+      <div className="mt-2 grid grid-cols-2 gap-2" role="radiogroup" aria-label="Destination">
+        {WAYS.map(({ way: one, name, what }) => {
+          const missing = one === "folder" && !showDirectoryPicker;
+          return (
+            <label
+              key={one}
+              className={`flex cursor-pointer gap-3 rounded-box border p-3 ${way === one ? "border-2 border-ink" : "border-line"} ${missing ? "cursor-not-allowed" : ""}`}
+            >
+              <input
+                type="radio"
+                name="way"
+                className="radio radio-sm mt-0.5 border-second"
+                checked={way === one}
+                disabled={missing || busy}
+                onChange={() => setWay(one)}
+              />
+              <span>
+                <strong className="block">{name}</strong>
+                <span className="text-sm text-second">{missing ? "this browser cannot write into folders" : what}</span>
+              </span>
+            </label>
+          );
+        })}
+      </div>
+      <dl className="mt-3 grid grid-cols-[5.5rem_1fr] gap-y-1 text-sm">
+        <dt className="text-second">Photos</dt>
+        <dd>as they were, byte for byte</dd>
+        <dt className="text-second">Names</dt>
+        <dd>as on the card; same names are numbered, unsafe ones cleaned</dd>
+        <dt className="text-second">Check</dt>
+        <dd>every file is read back and its SHA-256 compared</dd>
+      </dl>
+      <pre className="mt-3 min-h-24 flex-1 overflow-auto rounded-box bg-base-200 p-3 font-mono text-[13px] leading-5">
+        {treeLines(
+          folder,
+          files.map(({ path }) => path),
+          way === "folder",
+        ).join("\n")}
+      </pre>
+      {refusal && (
+        <p role="alert" className="mt-3 rounded-field bg-warning px-3 py-2 text-warning-content">
+          {refusal}
+        </p>
+      )}
+      <button
+        type="button"
+        className="button button-main mt-3 h-11"
+        disabled={busy || !open || files.length === 0}
+        onClick={() => void give()}
+      >
+        {busy ? "Writing…" : way === "folder" ? "Choose the folder and write" : "Make the archive"}
+      </button>
+      {!open && <p className="mt-2 text-sm text-second">The storage must be open: the contents are read from it now.</p>}
+    </section>
+  );
+}

@@ -1,0 +1,48 @@
+import Dexie, { type EntityTable, type Table } from "dexie";
+import type { Find } from "../../core/finds/find.ts";
+import { Job } from "./job.ts";
+import { intakeFromWants } from "./upgrades.ts";
+
+/** Finds are kept in packed chunks: one row each would cost minutes for a full card. */
+export interface Chunk {
+  readonly job: number;
+  readonly number: number;
+  readonly finds: Find[];
+}
+
+class JubarDatabase extends Dexie {
+  declare jobs: EntityTable<Job, "id">;
+  declare chunks: Table<Chunk, [number, number]>;
+
+  constructor() {
+    super("jubar");
+    this.version(1).stores({ jobs: "++id, touchedAt", chunks: "[job+number], job" });
+    this.version(2).upgrade((kept) => kept.table("jobs").toCollection().modify(intakeFromWants));
+  }
+}
+
+export const database = new JubarDatabase();
+
+/** A kept job, or null where there is none or it cannot be understood. */
+export async function loadJob(id: number): Promise<Job | null> {
+  const parsed = Job.safeParse(await database.jobs.get(id));
+  return parsed.success ? parsed.data : null;
+}
+
+/** Notes a new job with the next ticket number. @returns its id */
+export function addJob(job: Omit<Job, "id" | "number" | "createdAt" | "touchedAt">): Promise<number> {
+  return database.transaction("rw", database.jobs, async () => {
+    const numbers = (await database.jobs.toArray()).map(({ number }) => Number(number));
+    const number = String(Math.max(100, ...numbers) + 1).padStart(4, "0");
+    const now = Date.now();
+    return database.jobs.add({ ...job, number, createdAt: now, touchedAt: now });
+  });
+}
+
+/** Forgets a job and what was found in it. The storage itself is not touched. */
+export function removeJob(id: number): Promise<void> {
+  return database.transaction("rw", database.jobs, database.chunks, async () => {
+    await database.chunks.where("job").equals(id).delete();
+    await database.jobs.delete(id);
+  });
+}

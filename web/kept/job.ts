@@ -1,0 +1,86 @@
+import { z } from "zod";
+import { KINDS, STATES } from "../../core/finds/find.ts";
+import { Facts } from "../../core/triage/facts.ts";
+import { Intake } from "../../core/triage/intake.ts";
+
+/** How a job is kept in the browser's database. A change of shape raises VERSION and gets a named step. */
+const Stretch = z.object({ offset: z.number(), length: z.number() });
+
+/** Where the storage came from, and enough to know it again. */
+export const SourceRef = z.object({
+  kind: z.enum(["handle", "file", "url"]),
+  name: z.string(),
+  size: z.number().int().nonnegative(),
+  /** SHA-256 of a few places of it. */
+  sample: z.string(),
+  handle: z.custom<FileSystemFileHandle>().optional(),
+  url: z.string().optional(),
+});
+export type SourceRef = z.infer<typeof SourceRef>;
+
+export const Counts = z.record(z.enum(KINDS), z.record(z.enum(STATES), z.number()));
+export type Counts = z.infer<typeof Counts>;
+
+export const ScanRecord = z.object({
+  status: z.enum(["new", "running", "paused", "stopped", "done", "failed"]),
+  depth: z.enum(["quick", "deep"]),
+  checkpoint: z.object({ pass: z.enum(["listing", "sweep", "reconcile", "done"]), at: z.number() }),
+  progress: z.object({ pass: z.enum(["listing", "sweep", "reconcile", "done"]), done: z.number(), total: z.number() }),
+  counts: Counts,
+  unreadable: z.array(Stretch),
+  volumes: z.array(
+    z.object({
+      filesystem: z.string(),
+      label: z.string().nullable(),
+      start: z.number(),
+      length: z.number(),
+      used: z.number(),
+      free: z.number(),
+    }),
+  ),
+  troubles: z.array(z.object({ what: z.string(), at: z.number(), length: z.number() })),
+  /** Working time in seconds, pauses left out. */
+  seconds: z.number(),
+  /** Why it failed, in plain words. */
+  because: z.string().nullable(),
+});
+export type ScanRecord = z.infer<typeof ScanRecord>;
+
+const HandOverRecord = z.object({ at: z.number(), to: z.string(), equal: z.number(), files: z.number() });
+export type HandOverRecord = z.infer<typeof HandOverRecord>;
+
+export const Job = z.object({
+  id: z.number(),
+  number: z.string(),
+  customer: z.string(),
+  device: z.string(),
+  intake: Intake,
+  facts: Facts,
+  createdAt: z.number(),
+  touchedAt: z.number(),
+  /** Null: the first talk comes before anything is plugged in. */
+  source: SourceRef.nullable(),
+  scan: ScanRecord,
+  tray: z.array(z.string()),
+  handedOver: HandOverRecord.nullable(),
+});
+export type Job = z.infer<typeof Job>;
+
+export const noCounts = (): Counts =>
+  Object.fromEntries(KINDS.map((kind) => [kind, Object.fromEntries(STATES.map((state) => [state, 0]))])) as Counts;
+
+export const newScan = (): ScanRecord => ({
+  status: "new",
+  depth: "deep",
+  checkpoint: { pass: "listing", at: 0 },
+  progress: { pass: "listing", done: 0, total: 0 },
+  counts: noCounts(),
+  unreadable: [],
+  volumes: [],
+  troubles: [],
+  seconds: 0,
+  because: null,
+});
+
+export const findsIn = (counts: Counts): number =>
+  Object.values(counts).reduce((sum, states) => sum + Object.values(states).reduce((a, b) => a + b, 0), 0);

@@ -1,0 +1,48 @@
+import type { ScanRecord } from "../kept/job.ts";
+import { count } from "../shared/words.ts";
+
+const PASSES = [
+  { pass: "listing", name: "1 Lists", what: "what the file system still knows" },
+  { pass: "sweep", name: "2 Content", what: "all that is free, block by block" },
+  { pass: "reconcile", name: "3 Putting together", what: "what speaks of the same thing" },
+] as const;
+const ORDER = ["listing", "sweep", "reconcile", "done"];
+
+/** The passes of the scan, each with where it stands. */
+export function Passes({ scan }: { scan: ScanRecord }) {
+  const erased = Object.values(scan.counts).reduce((sum, { erased: one }) => sum + one, 0);
+  const now = scan.status === "done" ? 3 : scan.status === "new" ? -1 : ORDER.indexOf(scan.progress.pass);
+  const passes = scan.depth === "quick" ? PASSES.filter(({ pass }) => pass !== "sweep") : PASSES;
+  return (
+    <ol className="grid auto-cols-fr grid-flow-col gap-2" aria-label="Passes">
+      {passes.map(({ pass, name, what }) => {
+        const place = ORDER.indexOf(pass);
+        const part = place < now ? 1 : place > now || scan.progress.total === 0 ? 0 : scan.progress.done / scan.progress.total;
+        const state =
+          place < now
+            ? pass === "reconcile"
+              ? `done, ${count(erased)} erased in all`
+              : "done"
+            : place === now
+              ? `${Math.floor(part * 100)} %`
+              : "waits";
+        return (
+          <li
+            key={pass}
+            className={`panel relative overflow-hidden px-4 pt-2 pb-2.5 ${place === now && scan.status !== "done" ? "bg-glow" : ""}`}
+          >
+            <p className="font-bold">{name}</p>
+            <p className="text-sm text-second">
+              {what} · {state}
+            </p>
+            <span
+              className={`absolute bottom-0 left-0 h-1 ${part === 1 ? "bg-primary" : "bg-accent"}`}
+              style={{ width: `${part * 100}%` }}
+              aria-hidden="true"
+            />
+          </li>
+        );
+      })}
+    </ol>
+  );
+}

@@ -1,0 +1,81 @@
+import { wrap } from "comlink";
+import { unknownFacts } from "../../core/triage/facts.ts";
+import { blankIntake, type Intake, wantsFromText } from "../../core/triage/intake.ts";
+import { addJob } from "../kept/database.ts";
+import { newScan, type SourceRef } from "../kept/job.ts";
+import type { Peek, PeekWorker } from "../worker/peek.worker.ts";
+import type { Grant } from "../worker/protocol.ts";
+import { rememberFile } from "./storage-access.ts";
+
+/** Something that was put on the bench: a dropped or chosen file, or a medium of the own server. */
+export interface Offered {
+  readonly grant: Grant;
+  readonly handle?: FileSystemFileHandle;
+  /** What is known of the customer already: practice media bring it along. */
+  readonly ticket?: Ticket;
+}
+
+interface Ticket {
+  readonly customer: string;
+  readonly device: string;
+  readonly wants: string;
+}
+
+export type Looked = { readonly ok: true; readonly source: SourceRef } | { readonly ok: false; readonly because: string };
+
+async function peek(grant: Grant): Promise<Peek> {
+  const worker = new Worker(new URL("../worker/peek.worker.ts", import.meta.url), { type: "module" });
+  try {
+    return await wrap<PeekWorker>(worker).look(grant);
+  } finally {
+    worker.terminate();
+  }
+}
+
+const PACKED = /\.(gz|zip|7z|xz|rar|bz2)$/i;
+
+/** Looks at what was offered. @returns how it is known again, or why it cannot be worked on */
+export async function lookAt({ grant, handle }: Offered): Promise<Looked> {
+  const name = grant.kind === "file" ? grant.file.name : grant.name;
+  const size = grant.kind === "file" ? grant.file.size : grant.size;
+  if (PACKED.test(name)) return { ok: false, because: `${name} is packed: unpack it first, then drop the image that was in it.` };
+  const seen = await peek(grant);
+  if (!seen.ok) return seen;
+  if (grant.kind === "file") rememberFile(seen.sample, grant.file);
+  return {
+    ok: true,
+    source: {
+      kind: grant.kind === "url" ? "url" : handle ? "handle" : "file",
+      name,
+      size,
+      sample: seen.sample,
+      ...(handle && { handle }),
+      ...(grant.kind === "url" && { url: grant.url }),
+    },
+  };
+}
+
+/** Notes a new job, with its storage or before there is any. @returns its id */
+export function newTicket(source: SourceRef | null, ticket: Ticket = { customer: "", device: "", wants: "" }): Promise<number> {
+  const { customer, device, wants } = ticket;
+  // An image on the bench is that of a card: there is one, and it is out already.
+  const intake: Intake = { ...blankIntake(), wants: wantsFromText(wants), card: source ? "yes" : null };
+  return addJob({ customer, device, intake, facts: unknownFacts(), source, scan: newScan(), tray: [], handedOver: null });
+}
+
+/** What was dropped, with a handle where the browser gives one. Must be called before the drop event is over. */
+export function droppedItems(transfer: DataTransfer): Promise<Offered | null>[] {
+  return [...transfer.items]
+    .filter(({ kind }) => kind === "file")
+    .map(async (item) => {
+      const file = item.getAsFile();
+      const handle = await (item as { getAsFileSystemHandle?(): Promise<FileSystemHandle | null> })
+        .getAsFileSystemHandle?.()
+        .catch(() => null);
+      if (handle?.kind === "directory" || !file) return null;
+      return {
+        grant: { kind: "file", file },
+        ...(handle?.kind === "file" && { handle: handle as FileSystemFileHandle }),
+      } satisfies Offered;
+    });
+}

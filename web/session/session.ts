@@ -1,0 +1,238 @@
+import { proxy, type Remote, wrap } from "comlink";
+import { createStore, type StoreApi } from "zustand/vanilla";
+import type { Find } from "../../core/finds/find.ts";
+import { EVERYTHING, type Query } from "../../core/finds/find-index.ts";
+import type { Depth } from "../../core/scan/events.ts";
+import { database } from "../kept/database.ts";
+import type { HandOverRecord, Job } from "../kept/job.ts";
+import type { AnswerView, Grant, HandOverNews, HandOverResult, JobWorker, News, Target, TraySum } from "../worker/protocol.ts";
+import { lookAt, type Offered } from "./offered.ts";
+import { type Access, accessTo, askAgain } from "./storage-access.ts";
+
+const EMPTY_TRAY: TraySum = { count: 0, bytes: 0, kinds: {}, damaged: 0 };
+
+export interface SessionState {
+  /** loading, then the job, or null where there is none. */
+  readonly job: Job | null | "loading";
+  readonly news: News | null;
+  readonly storage: "opening" | "open" | "none" | Exclude<Access, { kind: "granted" }>;
+  /** What went wrong when storage was opened or a scan was started. */
+  readonly problem: string | null;
+  readonly query: Query;
+  readonly answer: AnswerView | null;
+  /** The find that is looked at. */
+  readonly selected: Find | null;
+  readonly tray: ReadonlySet<string>;
+  readonly traySum: TraySum;
+  readonly handOver: {
+    readonly news: HandOverNews | null;
+    readonly checked: readonly NonNullable<HandOverNews["checked"]>[];
+    readonly result: HandOverResult | null;
+    readonly busy: boolean;
+  };
+}
+
+const NOTHING_WRITTEN: SessionState["handOver"] = { news: null, checked: [], result: null, busy: false };
+
+/** One job that is open: its worker, and what the screens show of it. Usable without React. */
+export class Session {
+  readonly id: number;
+  readonly store: StoreApi<SessionState>;
+  readonly desk: Remote<JobWorker>;
+  readonly #previews = new Map<string, Promise<string | null>>();
+  #asking = false;
+  #askAgain = false;
+
+  constructor(id: number) {
+    this.id = id;
+    this.desk = wrap<JobWorker>(new Worker(new URL("../worker/job.worker.ts", import.meta.url), { type: "module" }));
+    this.store = createStore<SessionState>(() => ({
+      job: "loading",
+      news: null,
+      storage: "opening",
+      problem: null,
+      query: EVERYTHING,
+      answer: null,
+      selected: null,
+      tray: new Set<string>(),
+      traySum: EMPTY_TRAY,
+      handOver: NOTHING_WRITTEN,
+    }));
+    void this.#open();
+  }
+
+  async #open(): Promise<void> {
+    const job = await this.desk
+      .open(
+        this.id,
+        proxy((news: News) => this.#heard(news)),
+      )
+      .catch((cause: unknown) => {
+        this.store.setState({ problem: `This ticket cannot be opened: ${cause instanceof Error ? cause.message : String(cause)}` });
+        return null;
+      });
+    this.store.setState({ job });
+    if (!job) return;
+    this.store.setState({ tray: new Set(job.tray) });
+    await this.#countTray();
+    await this.ask({});
+    if (!job.source) {
+      this.store.setState({ storage: "none" });
+      return;
+    }
+    await this.#use(await accessTo(job.source));
+    // A reload in the middle of a scan goes on by itself; what was paused or stopped stays so.
+    if (job.scan.status === "running" && this.store.getState().storage === "open") await this.start(job.scan.depth);
+  }
+
+  #heard(news: News): void {
+    const { job, answer } = this.store.getState();
+    this.store.setState({ news });
+    if (job && job !== "loading") this.store.setState({ job: { ...job, scan: news.scan } });
+    if (answer && news.generation !== answer.generation) void this.ask({});
+  }
+
+  async #use(access: Access): Promise<void> {
+    if (access.kind !== "granted") this.store.setState({ storage: access });
+    else await this.#attach(access.grant);
+  }
+
+  async #attach(grant: Grant): Promise<void> {
+    const outcome = await this.desk.attach(grant);
+    if (outcome.ok) {
+      this.#previews.clear();
+      this.store.setState({ storage: "open", problem: null });
+    } else this.store.setState({ storage: { kind: "needs file", because: outcome.because }, problem: outcome.because });
+  }
+
+  /** The person clicked to open the stored handle again. */
+  async reopen(): Promise<void> {
+    const { storage, job } = this.store.getState();
+    if (typeof storage !== "object" || storage.kind !== "needs click") return;
+    await this.#use(await askAgain(storage.handle));
+    if (job && job !== "loading" && job.scan.status === "running" && this.store.getState().storage === "open")
+      await this.start(job.scan.depth);
+  }
+
+  /** The person gave the file again. */
+  async giveFile(file: File): Promise<void> {
+    await this.#attach({ kind: "file", file });
+    const { storage, job } = this.store.getState();
+    if (storage === "open" && job && job !== "loading" && job.scan.status === "running") await this.start(job.scan.depth);
+  }
+
+  /** The person put this ticket's storage on the bench. @returns why it cannot be worked on, or null */
+  async giveStorage(offered: Offered): Promise<string | null> {
+    const looked = await lookAt(offered);
+    if (!looked.ok) return looked.because;
+    await this.changeJob({ source: looked.source });
+    await this.#attach(offered.grant);
+    return null;
+  }
+
+  async start(depth: Depth): Promise<void> {
+    const outcome = await this.desk.start(depth);
+    this.store.setState({ problem: outcome.ok ? null : outcome.because });
+  }
+
+  pause(): void {
+    void this.desk.pause();
+  }
+
+  stop(): void {
+    void this.desk.stop();
+  }
+
+  /** Changes filters and asks; answers that are overtaken by newer questions are not shown. */
+  async ask(change: Partial<Query>): Promise<void> {
+    const query = { ...this.store.getState().query, ...change };
+    this.store.setState({ query });
+    if (this.#asking) {
+      this.#askAgain = true;
+      return;
+    }
+    this.#asking = true;
+    do {
+      this.#askAgain = false;
+      const answer = await this.desk.ask(this.store.getState().query);
+      this.store.setState({ answer });
+    } while (this.#askAgain);
+    this.#asking = false;
+  }
+
+  select(find: Find | null): void {
+    this.store.setState({ selected: find });
+  }
+
+  /** A picture of a find as an address that an image element can show; null where none can be drawn. */
+  preview(id: string, side: number): Promise<string | null> {
+    const key = `${id} ${side}`;
+    const known = this.#previews.get(key);
+    if (known) return known;
+    const drawn = this.desk.preview(id, side).then((blob) => (blob ? URL.createObjectURL(blob) : null));
+    this.#previews.set(key, drawn);
+    if (this.#previews.size > MAX_PREVIEWS) {
+      const [oldest, address] = [...this.#previews][0];
+      this.#previews.delete(oldest);
+      // Images that still show it have decoded it by now.
+      void address.then((url) => url && URL.revokeObjectURL(url));
+    }
+    return drawn;
+  }
+
+  /** Puts finds into the tray, or takes them out. */
+  async choose(ids: readonly string[], into: boolean): Promise<void> {
+    const tray = new Set(this.store.getState().tray);
+    for (const id of ids) {
+      if (into) tray.add(id);
+      else tray.delete(id);
+    }
+    this.store.setState({ tray });
+    // Counted when it is kept: what the tray says outlives the page.
+    await database.jobs.update(this.id, { tray: [...tray], touchedAt: Date.now() });
+    await this.#countTray();
+  }
+
+  async #countTray(): Promise<void> {
+    this.store.setState({ traySum: await this.desk.sumOf([...this.store.getState().tray]) });
+  }
+
+  async handOver(target: Target): Promise<void> {
+    const { tray } = this.store.getState();
+    this.store.setState({ handOver: { ...NOTHING_WRITTEN, busy: true } });
+    const result = await this.desk.handOver(
+      [...tray],
+      target,
+      proxy((news: HandOverNews) =>
+        this.store.setState(({ handOver }) => ({
+          handOver: { ...handOver, news, checked: news.checked ? [...handOver.checked, news.checked] : handOver.checked },
+        })),
+      ),
+    );
+    this.store.setState(({ handOver }) => ({ handOver: { ...handOver, result, busy: false } }));
+    if (!result.ok) return;
+    const handedOver: HandOverRecord = { at: Date.now(), to: result.folder, equal: result.equal, files: result.files };
+    await this.changeJob({ handedOver });
+  }
+
+  async changeJob(change: Partial<Pick<Job, "customer" | "device" | "intake" | "facts" | "source" | "handedOver">>): Promise<void> {
+    // Shown first: what is typed must not wait for the database.
+    const { job } = this.store.getState();
+    if (job && job !== "loading") this.store.setState({ job: { ...job, ...change } });
+    await database.jobs.update(this.id, { ...change, touchedAt: Date.now() });
+  }
+}
+
+/** Previews kept at hand. */
+const MAX_PREVIEWS = 600;
+
+const sessions = new Map<number, Session>();
+
+/** The session of a job: one as long as the page lives, so that a scan goes on while other screens are looked at. */
+export function sessionOf(id: number): Session {
+  const known = sessions.get(id);
+  if (known) return known;
+  const session = new Session(id);
+  sessions.set(id, session);
+  return session;
+}

@@ -1,0 +1,45 @@
+import type { SourceRef } from "../kept/job.ts";
+import type { Grant } from "../worker/protocol.ts";
+
+/** How a job's storage can be opened now. */
+export type Access =
+  | { readonly kind: "granted"; readonly grant: Grant }
+  /** The browser wants a click before it opens the stored handle again. */
+  | { readonly kind: "needs click"; readonly handle: FileSystemFileHandle }
+  /** No handle is kept, or the file is gone: the person must give it again. */
+  | { readonly kind: "needs file"; readonly because: string };
+
+/** File handles have permissions in Chromium; the standard's types do not tell of them yet. */
+interface Permissions {
+  queryPermission?(options: { mode: "read" }): Promise<PermissionState>;
+  requestPermission?(options: { mode: "read" }): Promise<PermissionState>;
+}
+
+/** Files given in this page's life, by sample: no need to ask for them again. */
+const given = new Map<string, File>();
+export const rememberFile = (sample: string, file: File): void => void given.set(sample, file);
+
+const fromHandle = async (handle: FileSystemFileHandle): Promise<Access> => {
+  try {
+    return { kind: "granted", grant: { kind: "file", file: await handle.getFile() } };
+  } catch {
+    return { kind: "needs file", because: "The file is not where it was." };
+  }
+};
+
+export async function accessTo(source: SourceRef): Promise<Access> {
+  if (source.kind === "url" && source.url)
+    return { kind: "granted", grant: { kind: "url", url: source.url, name: source.name, size: source.size } };
+  const file = given.get(source.sample);
+  if (file) return { kind: "granted", grant: { kind: "file", file } };
+  const { handle } = source;
+  if (!handle) return { kind: "needs file", because: "This browser cannot open a dropped file again by itself." };
+  const state = (await (handle as Permissions).queryPermission?.({ mode: "read" })) ?? "granted";
+  return state === "granted" ? fromHandle(handle) : { kind: "needs click", handle };
+}
+
+/** Asks the browser for the handle again; must be called from a click. */
+export async function askAgain(handle: FileSystemFileHandle): Promise<Access> {
+  const state = (await (handle as Permissions).requestPermission?.({ mode: "read" })) ?? "granted";
+  return state === "granted" ? fromHandle(handle) : { kind: "needs file", because: "The browser was told not to open it." };
+}

@@ -1,0 +1,26 @@
+import { useState } from "react";
+import type { Offered } from "./offered.ts";
+
+/** What a drop zone shows while something that was put on it is looked at. */
+export interface Offer {
+  /** Name of what is looked at now. */
+  readonly busy: string | null;
+  readonly refusal: string | null;
+}
+
+/** Takes what was offered; `use` answers why it cannot be worked on, or null. */
+export function useOffer(use: (offered: Offered) => Promise<string | null>): Offer & { take(offered: Offered | null): Promise<void> } {
+  const [offer, setOffer] = useState<Offer>({ busy: null, refusal: null });
+  return {
+    ...offer,
+    async take(offered) {
+      if (!offered) {
+        setOffer({ busy: null, refusal: "Folders cannot be searched yet: drop a disk image." });
+        return;
+      }
+      const { grant } = offered;
+      setOffer({ busy: grant.kind === "file" ? grant.file.name : grant.name, refusal: null });
+      setOffer({ busy: null, refusal: await use(offered) });
+    },
+  };
+}

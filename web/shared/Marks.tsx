@@ -1,0 +1,40 @@
+import type { Find, State } from "../../core/finds/find.ts";
+
+/** State is told by a shape and a word: ring = present, half disc = binned, disc = erased. */
+export function StateShape({ state }: { state: State }) {
+  return (
+    <svg viewBox="0 0 14 14" className="size-3.5 shrink-0" aria-hidden="true">
+      <circle cx="7" cy="7" r="5.6" fill={state === "erased" ? "currentColor" : "none"} stroke="currentColor" strokeWidth="2" />
+      {state === "binned" && <path d="M7 1.4a5.6 5.6 0 0 1 0 11.2z" fill="currentColor" />}
+    </svg>
+  );
+}
+
+const FILLED: Record<Find["condition"], number> = { whole: 5, damaged: 3, "small copy": 1, remnant: 0 };
+
+/** Condition as five small cells, filled as far as it is whole. */
+export function ConditionCells({ condition, shown }: { condition: Find["condition"]; shown?: number | null }) {
+  const filled =
+    condition === "damaged" && shown !== null && shown !== undefined ? Math.max(1, Math.min(4, Math.round(shown * 5))) : FILLED[condition];
+  return (
+    <span className="inline-flex shrink-0 gap-[2px]" aria-hidden="true">
+      {[1, 2, 3, 4, 5].map((cell) => (
+        <span key={cell} className={`h-3 w-[7px] rounded-[2px] border border-current ${cell <= filled ? "bg-current" : ""}`} />
+      ))}
+    </span>
+  );
+}
+
+/** Both marks with their words, side by side. */
+export function StateAndCondition({ find }: { find: Find }) {
+  return (
+    <>
+      <span className="flex items-center gap-1.5">
+        <StateShape state={find.state} /> {find.state}
+      </span>
+      <span className="flex items-center gap-1.5">
+        <ConditionCells condition={find.condition} shown={find.shown} /> {find.condition}
+      </span>
+    </>
+  );
+}

@@ -1,0 +1,42 @@
+import { FileArchive, FileAudio, FileQuestion, FileText, FileVideo, ImageOff, Package, Table2 } from "lucide-react";
+import type { Find } from "../../core/finds/find.ts";
+import { usePreview } from "./use-preview.ts";
+import { nameOf } from "./words.ts";
+
+const ICONS: Record<Find["kind"], typeof FileText> = {
+  photo: ImageOff,
+  video: FileVideo,
+  audio: FileAudio,
+  document: FileText,
+  archive: FileArchive,
+  database: Table2,
+  app: Package,
+  other: FileQuestion,
+};
+
+/** A find's picture, its lost part hatched; an icon of its kind where there is none to show. */
+export function Picture({ find, side, fit }: { find: Find; side: number; fit: "cover" | "contain" }) {
+  const address = usePreview(find, side);
+  const lost = find.condition === "damaged" && find.shown !== null ? Math.max(0.06, 1 - find.shown) : 0;
+  if (address === undefined) return <div className="size-full animate-pulse bg-base-300" />;
+  if (address === null) {
+    const Icon = ICONS[find.kind];
+    return (
+      <div className="flex size-full flex-col items-center justify-center gap-1.5 bg-base-300 p-2 text-second">
+        <Icon className="size-8" strokeWidth={1.5} aria-hidden="true" />
+        <span className="text-xs font-semibold uppercase">{find.format}</span>
+      </div>
+    );
+  }
+  return (
+    <div className="relative size-full overflow-hidden bg-base-300">
+      <img
+        src={address}
+        alt={nameOf(find)}
+        className={`size-full ${fit === "cover" ? "object-cover" : "object-contain"}`}
+        draggable={false}
+      />
+      {lost > 0 && <div className="hatched absolute inset-x-0 bottom-0" style={{ height: `${lost * 100}%` }} title="this part is lost" />}
+    </div>
+  );
+}

@@ -1,0 +1,52 @@
+import { TriangleAlert } from "lucide-react";
+import { useRef } from "react";
+import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { bytes } from "../shared/words.ts";
+
+/** Says what is needed when the storage of the ticket is not open, and takes it. */
+export function StorageNotice() {
+  const session = useSession();
+  const job = useJob();
+  const storage = useSessionState((state) => state.storage);
+  const problem = useSessionState((state) => state.problem);
+  const input = useRef<HTMLInputElement>(null);
+  if (typeof storage === "string" || !job.source) return null;
+  return (
+    <section
+      className="flex items-center gap-3 border-b border-line bg-warning px-5 py-2.5 text-warning-content"
+      aria-label="Storage"
+      role="status"
+    >
+      <TriangleAlert className="size-5 shrink-0" aria-hidden="true" />
+      <p className="min-w-0 flex-1">
+        <strong>{problem ?? "The storage of this ticket is closed."}</strong>{" "}
+        {storage.kind === "needs click"
+          ? `Allow the browser to read ${job.source.name} again. Nothing that was found is lost.`
+          : `Choose ${job.source.name} (${bytes(job.source.size)}) again to go on. Nothing that was found is lost.`}
+      </p>
+      {storage.kind === "needs click" ? (
+        <button type="button" className="button button-lamp" onClick={() => void session.reopen()}>
+          Open it again
+        </button>
+      ) : (
+        <>
+          <input
+            ref={input}
+            type="file"
+            className="sr-only"
+            tabIndex={-1}
+            aria-label="The same file again"
+            onChange={(event) => {
+              const [file] = event.target.files ?? [];
+              if (file) void session.giveFile(file);
+              event.target.value = "";
+            }}
+          />
+          <button type="button" className="button button-lamp" onClick={() => input.current?.click()}>
+            Choose the file…
+          </button>
+        </>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,95 @@
+import { Pencil } from "lucide-react";
+import { Link, NavLink } from "react-router";
+import { openAnswers, wantWords } from "../../core/triage/intake.ts";
+import { waysIn } from "../../core/triage/ways.ts";
+import { findsIn } from "../kept/job.ts";
+import { useJob, useSessionState } from "../session/use-session.ts";
+import { count, plural } from "../shared/words.ts";
+import { Lamp } from "./Lamp.tsx";
+import { scanWords } from "./scan-words.ts";
+import { ThemeSwitch } from "./ThemeSwitch.tsx";
+
+/** Whose is this, what do they want, where are we? */
+export function TicketStrip() {
+  const job = useJob();
+  const tray = useSessionState((state) => state.traySum.count);
+  const secondsLeft = useSessionState((state) => state.news?.secondsLeft ?? null);
+  const handOver = useSessionState((state) => state.handOver);
+  const wants = job.intake.wants.map(wantWords).filter(Boolean);
+  const openWays = waysIn(job.intake, job.facts).filter(({ standing }) => standing === "open").length;
+  const open = openAnswers(job.intake).length;
+  const given = handOver.busy
+    ? `writing, ${handOver.news?.written ?? 0} of ${tray}`
+    : job.handedOver
+      ? `${job.handedOver.equal} of ${job.handedOver.files} given back`
+      : tray > 0
+        ? `${count(tray)} in tray`
+        : "nothing chosen";
+  const stations = [
+    { to: "intake", name: "Intake", state: open === 0 ? "complete" : `${plural(open, "answer")} open` },
+    { to: "ways-in", name: "Ways in", state: openWays === 0 ? "none open yet" : `${openWays} open` },
+    { to: "scan", name: "Copy & scan", state: job.source ? scanWords(job.scan, secondsLeft) : "no storage yet" },
+    { to: "finds", name: "Finds", state: count(findsIn(job.scan.counts)) },
+    { to: "hand-over", name: "Hand-over", state: given },
+  ];
+  return (
+    <header className="shrink-0 print:hidden">
+      <div className="flex h-14 items-center gap-4 border-b border-line bg-base-100 px-5">
+        <Link
+          to="/"
+          className="flex items-center gap-2 rounded-field text-second hover:text-ink"
+          aria-label="To the bench"
+          title="To the bench"
+        >
+          <Lamp className="size-7" />
+        </Link>
+        <p className="flex flex-col items-center border-r-2 border-dashed border-line pr-4 leading-tight">
+          <span className="text-xs text-second">ticket</span>
+          <span className="font-mono text-xl font-bold">{job.number}</span>
+        </p>
+        <div className="min-w-0 leading-tight">
+          <p className="truncate font-bold">{job.customer || "Customer not noted yet"}</p>
+          <p className="truncate text-[13.5px] text-second">{job.device || job.source?.name || "Device not noted yet"}</p>
+        </div>
+        <Link to="intake" className="button h-8 w-8 px-0" aria-label="Change the ticket" title="Change the ticket">
+          <Pencil className="size-4" aria-hidden="true" />
+        </Link>
+        {wants.length > 0 && (
+          <>
+            <span className="text-sm text-second" aria-hidden="true">
+              wants
+            </span>
+            <ul className="-ml-2 flex min-w-0 flex-1 items-center gap-2 overflow-hidden" aria-label="wants">
+              {wants.map((want) => (
+                <li
+                  key={want}
+                  className="flex h-8 min-w-0 items-center gap-2 truncate rounded-l-lg rounded-r-full border border-line bg-base-200 px-3 text-sm font-semibold whitespace-nowrap"
+                >
+                  <span className="size-2 shrink-0 rounded-full border border-line bg-base-100" aria-hidden="true" />
+                  {want}
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
+        <div className="ml-auto">
+          <ThemeSwitch />
+        </div>
+      </div>
+      <nav className="flex h-12 items-stretch border-b border-line bg-base-300 px-3" aria-label="Stations">
+        {stations.map(({ to, name, state }) => (
+          <NavLink key={to} to={to} className="relative flex flex-col justify-center px-6 leading-tight">
+            {({ isActive }) => (
+              <>
+                {isActive && <span className="pool absolute inset-x-1 -bottom-5 h-14" aria-hidden="true" />}
+                {isActive && <span className="absolute inset-x-5 bottom-0 h-[3px] rounded-full bg-neutral" aria-hidden="true" />}
+                <span className="relative font-bold">{name}</span>
+                <span className="relative text-[13px]">{state}</span>
+              </>
+            )}
+          </NavLink>
+        ))}
+      </nav>
+    </header>
+  );
+}

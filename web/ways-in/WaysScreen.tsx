@@ -1,0 +1,65 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { warnings } from "../../core/triage/warnings.ts";
+import { type Way, waysIn } from "../../core/triage/ways.ts";
+import { useJob } from "../session/use-session.ts";
+import { ChosenWay } from "./ChosenWay.tsx";
+import { KnownFacts } from "./KnownFacts.tsx";
+import { WayEntry } from "./WayEntry.tsx";
+
+/** Which way leads to the storage, what does it need, and what does it change? */
+export function WaysScreen() {
+  const { intake, facts } = useJob();
+  const ways = waysIn(intake, facts);
+  const [chosenId, choose] = useState<string | null>(null);
+  const chosen = ways.find(({ id }) => id === chosenId) ?? ways[0];
+  const holding = warnings(intake, facts).filter(({ holds }) => holds);
+  const shut = ways.filter(({ standing }) => standing === "closed" || standing === "pointless");
+  const others = ways.filter((way) => !shut.includes(way));
+  const count = (standing: Way["standing"]) => ways.filter((way) => way.standing === standing).length;
+  const entry = (way: Way) => <WayEntry key={way.id} way={way} chosen={way.id === chosen.id} onChoose={() => choose(way.id)} />;
+  return (
+    <main className="flex min-h-0 flex-1 flex-col gap-3 p-4">
+      {holding.length > 0 && (
+        <section className="rounded-box bg-warning px-4 py-2.5 text-warning-content" aria-label="Before anything else">
+          {holding.map(({ what, why }) => (
+            <p key={what}>
+              <strong>{what}</strong> {why}
+            </p>
+          ))}
+        </section>
+      )}
+      <div className="grid min-h-0 flex-1 grid-cols-[26rem_1fr_21rem] gap-3.5">
+        <section className="flex min-h-0 flex-col" aria-label="Ways in">
+          <div className="mb-2 flex items-baseline justify-between">
+            <h1 className="font-bold">Ways in, gentlest first</h1>
+            <span className="text-sm text-second">
+              {count("open")} open, {count("unclear")} unclear, {shut.length} closed
+            </span>
+          </div>
+          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls */}
+          <div className="min-h-0 flex-1 overflow-y-auto pr-1" tabIndex={0} role="group" aria-label="All ways">
+            <ul className="flex flex-col gap-2">{others.map(entry)}</ul>
+            {others.length === 0 && (
+              <p className="rounded-box border border-line bg-base-100 p-3">
+                No way stands open with these answers.{" "}
+                <Link to="../intake" className="underline">
+                  Look at the intake again
+                </Link>
+                : a card or a backup would change it.
+              </p>
+            )}
+            {shut.length > 0 && (
+              <details className="mt-3" open={others.length === 0}>
+                <summary className="cursor-pointer font-semibold">{shut.length} closed, and why</summary>
+                <ul className="mt-2 flex flex-col gap-2">{shut.map(entry)}</ul>
+              </details>
+            )}
+          </div>
+        </section>
+        <ChosenWay way={chosen} />
+        <KnownFacts />
+      </div>
+    </main>
+  );
+}

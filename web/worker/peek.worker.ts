@@ -1,0 +1,42 @@
+import { expose } from "comlink";
+import { patientSource } from "../../core/bytes/patient-source.ts";
+import { UnusableError } from "../../core/bytes/source.ts";
+import { openVolumes } from "../../core/filesystems/open-volumes.ts";
+import { openGrant, sampleOf } from "./open-grant.ts";
+import type { Grant } from "./protocol.ts";
+
+/** A first look at something that was put on the bench, before there is a job. */
+export type Peek =
+  | {
+      readonly ok: true;
+      readonly sample: string;
+      readonly volumes: readonly { filesystem: string; label: string | null }[];
+      readonly troubles: readonly string[];
+    }
+  | { readonly ok: false; readonly because: string };
+
+const peek = {
+  async look(grant: Grant): Promise<Peek> {
+    const source = openGrant(grant);
+    try {
+      const medium = await openVolumes(patientSource(source));
+      return {
+        ok: true,
+        sample: await sampleOf(source),
+        volumes: medium.volumes.map(({ info }) => ({ filesystem: info.filesystem, label: info.label })),
+        troubles: [...medium.troubles, ...medium.volumes.flatMap(({ troubles }) => troubles)].map(({ what }) => what),
+      };
+    } catch (cause) {
+      return {
+        ok: false,
+        because:
+          cause instanceof UnusableError
+            ? cause.message
+            : `${source.name} cannot be read: ${cause instanceof Error ? cause.message : String(cause)}`,
+      };
+    }
+  },
+};
+export type PeekWorker = typeof peek;
+
+expose(peek);
