@@ -178,6 +178,8 @@ test("practice lists its phones, starts them on loopback ports, and ends with Ct
   expect(adb).toMatch(/^127\.0\.0\.1:\d+$/);
   const socket = connect(Number(adb.split(":")[1]), "127.0.0.1");
   await once(socket, "connect");
+  // A connection that is still open is cut off, and does not hold the end up.
+  socket.on("error", () => socket.destroy());
   work.kill("SIGINT");
   expect((await once(work, "exit"))[0]).toBe(0);
 }, 30_000);

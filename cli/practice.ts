@@ -20,6 +20,10 @@ export const practiceCommand: Command = {
       for (const { id, state } of chosen) tell(id, state, null, null);
       return 0;
     }
+    // Heard from before the first line on: whoever reads a line may end this at once.
+    const ended = new Promise<void>((end) => {
+      for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => end());
+    });
     const servers = [];
     for (const { id, state, mode } of chosen) {
       const phone = await practicePhone(id, values.allow ?? false);
@@ -28,9 +32,7 @@ export const practiceCommand: Command = {
       const address = `127.0.0.1:${port}`;
       tell(id, state, mode === "system" ? address : null, mode === "bootloader" ? address : null);
     }
-    await new Promise<void>((ended) => {
-      for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => ended());
-    });
+    await ended;
     for (const server of servers) server.close();
     // Computers that are still connected do not hold the end up.
     process.exit(0);
