@@ -1,7 +1,9 @@
 import { UnusableError } from "../core/bytes/source.ts";
 import { serveAdb } from "../standins/adb/adbd.ts";
 import { serveFastboot } from "../standins/fastboot/fastboot.ts";
+import { bringIn } from "../standins/hands.ts";
 import { PRACTICE_PHONES, practicePhone } from "../standins/kit.ts";
+import type { Usb } from "../standins/phone/practice-phone.ts";
 import { type Command, readWords } from "./command.ts";
 
 /** Starts practice phones on loopback ports, a line for each, until Ctrl-C. */
@@ -25,12 +27,13 @@ export const practiceCommand: Command = {
       for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => end());
     });
     const servers = [];
-    for (const { id, state, mode } of chosen) {
+    for (const { id, state } of chosen) {
       const phone = await practicePhone(id, values.allow ?? false);
-      const { server, port } = await (mode === "bootloader" ? serveFastboot : serveAdb)(phone);
-      servers.push(server);
-      const address = `127.0.0.1:${port}`;
-      tell(id, state, mode === "system" ? address : null, mode === "bootloader" ? address : null);
+      bringIn(phone);
+      const [adb, fastboot] = await Promise.all([serveAdb(phone), serveFastboot(phone)]);
+      servers.push(adb.server, fastboot.server);
+      const now = (usb: Usb, port: number) => (phone.usb === usb ? `127.0.0.1:${port}` : null);
+      tell(id, state, now("adb", adb.port), now("fastboot", fastboot.port));
     }
     await ended;
     for (const server of servers) server.close();

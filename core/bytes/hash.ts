@@ -7,13 +7,21 @@ export interface Sha256 {
   digest(): string;
 }
 
+/** A hash that can be put aside in the middle and gone on with in another process. */
+export interface ResumableSha256 extends Sha256 {
+  save(): Uint8Array;
+  load(state: Uint8Array): void;
+}
+
 /** SHA-256 that runs anywhere. Node brings a faster one of its own. */
-export async function portableSha256(): Promise<Sha256> {
+export async function portableSha256(): Promise<ResumableSha256> {
   const hasher = await createSHA256();
   return {
     start: () => void hasher.init(),
     update: (bytes) => void hasher.update(bytes),
     digest: () => hasher.digest("hex"),
+    save: () => hasher.save(),
+    load: (state) => void hasher.load(state),
   };
 }
 

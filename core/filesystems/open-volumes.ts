@@ -4,10 +4,11 @@ import type { Trouble } from "../bytes/trouble.ts";
 import { readPartitions } from "../medium/partitions.ts";
 import type { Volume } from "../medium/volume.ts";
 import { openFat } from "./fat/fat-volume.ts";
+import { openTar } from "./tar/tar-volume.ts";
 
 /** Opens a volume of one kind at a place, or answers null. Adding a file system is adding its line here. */
 type Opener = (source: PatientSource, start: number, length: number, index: number) => Promise<Volume | null>;
-const OPENERS: readonly Opener[] = [openFat];
+const OPENERS: readonly Opener[] = [openFat, openTar];
 
 /** A medium with what could be opened of it. Stretches of it that no volume explains are still swept. */
 export interface Medium {

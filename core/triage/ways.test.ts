@@ -111,7 +111,8 @@ test("without proof and consent no way that opens a locked phone stands open, wh
 });
 
 test("debugging is switched on as the version wants it", () => {
-  expect(debuggingSteps(3)).toEqual(["Settings → Applications → Development → USB debugging: on."]);
-  expect(debuggingSteps(4)[0]).toMatch(/Look in Settings .* 7 times/);
-  for (const version of [5, 14, null]) expect(debuggingSteps(version)[0]).toMatch(/tap “Build number” 7 times/);
+  const words = (version: number | null) => debuggingSteps(version).map((step) => step.words);
+  expect(words(3)).toEqual(["Settings → Applications → Development → USB debugging: on."]);
+  expect(words(4)[0]).toMatch(/Look in Settings .* 7 times/);
+  for (const version of [5, 14, null]) expect(words(version)[0]).toMatch(/tap “Build number” 7 times/);
 });

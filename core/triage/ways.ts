@@ -2,6 +2,7 @@ import { debuggingSteps } from "./debugging-steps.ts";
 import type { Facts } from "./facts.ts";
 import type { Intake } from "./intake.ts";
 import { type Condition, condition, type Need, need } from "./needs.ts";
+import type { Step } from "./sights.ts";
 
 /** One of the ways to a phone's storage, as the trade knows them. */
 export interface WayCard {
@@ -15,19 +16,28 @@ export interface WayCard {
   /** Why this way has no use here, or null. */
   readonly pointless?: (phone: Condition) => string | null;
   readonly needs: (intake: Intake, facts: Facts, phone: Condition) => readonly Need[];
-  readonly steps: (facts: Facts) => readonly string[];
+  readonly steps: (facts: Facts) => readonly Step[];
 }
 
 /** A way, held against what is known: how it stands, and what it lacks. */
 export interface Way extends Omit<WayCard, "needs" | "steps" | "pointless"> {
   readonly needs: readonly Need[];
-  readonly steps: readonly string[];
+  readonly steps: readonly Step[];
   /** open: all it needs is met. unclear: something is not known. closed: something is missing. pointless: no use here. */
   readonly standing: "open" | "unclear" | "closed" | "pointless";
   readonly because: string | null;
 }
 
 const brokenScreen = ({ picture, touch }: Condition): boolean => picture === "missing" || touch === "missing";
+
+/** A step that nothing on the computer can see: it counts as done when a later one is seen. */
+const unseen = (words: string): Step => ({ words, sight: null });
+const CONNECT: Step = { words: "Connect it with a data cable, straight to this computer.", sight: "attached" };
+const ALLOW: Step = {
+  words: "The phone asks to allow this computer and shows its key's fingerprint: allow it.",
+  sight: "lets this computer in",
+  does: "ask again",
+};
 
 /** The table of the trade, gentlest first. Common practice, no source. */
 export const WAY_CARDS: readonly WayCard[] = [
@@ -40,9 +50,9 @@ export const WAY_CARDS: readonly WayCard[] = [
     minutes: [5, 30],
     needs: (intake) => [need("a card inside", intake.card === null ? null : intake.card === "yes")],
     steps: () => [
-      "Switch the phone off and take the card out.",
-      "Slide the write lock of the adapter to “lock”, then put the card into the reader.",
-      "Make an image of the whole card, and drop it at Copy & scan.",
+      unseen("Switch the phone off and take the card out."),
+      unseen("Slide the write lock of the adapter to “lock”, then put the card into the reader."),
+      { words: "Make an image of the whole card, and drop it at Copy & scan.", sight: "storage is readable" },
     ],
   },
   {
@@ -53,7 +63,12 @@ export const WAY_CARDS: readonly WayCard[] = [
     risk: "none",
     minutes: [5, 60],
     needs: (_, __, phone) => [phone.starts, need("picture and touch", both(phone)), phone.opened],
-    steps: () => ["Unlock the phone.", "Connect it with a data cable.", "On the phone: choose “file transfer” for this USB connection."],
+    steps: () => [
+      unseen("Unlock the phone."),
+      { words: "Connect it with a data cable.", sight: "attached" },
+      unseen("On the phone: choose “file transfer” for this USB connection."),
+      unseen("Copy what is wanted with the computer's own file manager; Jubar reads more through USB debugging."),
+    ],
   },
   {
     id: "debugging",
@@ -68,10 +83,7 @@ export const WAY_CARDS: readonly WayCard[] = [
       facts.debugging === true ? need("debugging is on", true) : need("debugging is on, or a screen to switch it on", both(phone)),
       need("this computer is allowed, or a screen to allow it", facts.allowedComputer === true ? true : both(phone)),
     ],
-    steps: (facts) => [
-      ...debuggingSteps(facts.android),
-      "Connect it: the phone asks to allow this computer and shows its key's fingerprint. Allow it.",
-    ],
+    steps: (facts) => [unseen("Unlock the phone."), ...debuggingSteps(facts.android), CONNECT, ALLOW],
   },
   {
     id: "rooted",
@@ -88,8 +100,13 @@ export const WAY_CARDS: readonly WayCard[] = [
     ],
     steps: (facts) => [
       ...debuggingSteps(facts.android),
-      "Allow this computer on the phone.",
-      "Allow elevated access when the phone asks for it.",
+      CONNECT,
+      ALLOW,
+      {
+        words: "Take elevated access; the phone may ask for it: allow it there.",
+        sight: "gave elevated access",
+        does: "take elevated access",
+      },
     ],
   },
   {
@@ -101,10 +118,13 @@ export const WAY_CARDS: readonly WayCard[] = [
     minutes: [5, 20],
     pointless: (phone) => (brokenScreen(phone) ? null : "picture and touch work"),
     needs: (_, __, phone) => [phone.starts, phone.opened],
-    steps: () => [
-      "Touch dead: put a mouse on an OTG adapter. A pointer appears.",
-      "Picture dead: take an adapter that carries picture and USB, with a screen and a mouse on it.",
-      "Unlock the phone, then go on with USB debugging.",
+    steps: (facts) => [
+      unseen("Touch dead: put a mouse on an OTG hub. A pointer appears."),
+      unseen("Picture dead: take a hub that carries picture and USB, with a screen and a mouse on it."),
+      unseen("Unlock the phone with it."),
+      ...debuggingSteps(facts.android),
+      CONNECT,
+      ALLOW,
     ],
   },
   {
@@ -120,7 +140,11 @@ export const WAY_CARDS: readonly WayCard[] = [
       phone.starts,
       agreed(intake),
     ],
-    steps: () => ["Ask for the computer, or for its key file (adbkey).", "Connect the phone: it lets that key in without asking."],
+    steps: () => [
+      { words: "Ask for the computer, or for its key file (adbkey), and bring the key here.", sight: null, does: "bring key" },
+      { words: "Connect the phone with a data cable.", sight: "attached" },
+      { words: "It lets that key in without asking.", sight: "lets this computer in", does: "ask again" },
+    ],
   },
   {
     id: "recovery",
@@ -141,9 +165,9 @@ export const WAY_CARDS: readonly WayCard[] = [
       agreed(intake),
     ],
     steps: () => [
-      "Switch the phone off.",
-      "Hold the keys of recovery mode until it shows.",
-      "Connect it: Jubar reads the partitions, and writes none.",
+      unseen("Switch the phone off."),
+      { words: "Hold the keys of recovery mode until it shows.", sight: null, keys: "recovery" },
+      { words: "Connect it: Jubar reads the partitions, and writes none.", sight: "in recovery", does: "ask again" },
     ],
   },
   {
@@ -159,9 +183,13 @@ export const WAY_CARDS: readonly WayCard[] = [
       agreed(intake),
     ],
     steps: () => [
-      "Switch the phone off.",
-      "Hold the keys of bootloader mode until it shows.",
-      "Start the recovery image; it is gone again after the next start.",
+      unseen("Switch the phone off."),
+      { words: "Hold the keys of bootloader mode until it shows, then connect it.", sight: "in bootloader", keys: "bootloader" },
+      {
+        words: "Start the recovery image; it is gone again after the next start.",
+        sight: "in recovery",
+        does: "start recovery",
+      },
     ],
   },
   {
@@ -174,9 +202,15 @@ export const WAY_CARDS: readonly WayCard[] = [
     pointless: (phone) => (phone.starts.state === "missing" ? null : "the phone starts"),
     needs: (intake, facts) => [need("a system image of exactly this model and build code", facts.matchingImage), agreed(intake)],
     steps: () => [
-      "Read the build code off the label or the recovery screen, and hold it against the image's. One letter off is off.",
-      "Battery at least 20 %, better 50 %.",
-      "Hold the keys of download mode until it shows, and accept.",
+      unseen("Battery at least 20 %, better 50 %."),
+      unseen("Switch the phone off."),
+      { words: "Hold the keys of download mode until it shows, accept, and connect it.", sight: "in download mode", keys: "download" },
+      {
+        words: "Repair its system from an image of exactly this model and build code. One letter off is off.",
+        sight: "repaired",
+        does: "repair",
+      },
+      { words: "It starts again: allow this computer on the phone, if it asks.", sight: "lets this computer in", does: "ask again" },
     ],
   },
   {
@@ -188,7 +222,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     minutes: [40, 180],
     pointless: (phone) => (brokenScreen(phone) ? null : "picture and touch work"),
     needs: () => [need("parts and skill", null)],
-    steps: () => ["Copy first what can be copied without it.", "Change the screen.", "Go on with the usual ways."],
+    steps: () => [unseen("Copy first what can be copied without it."), unseen("Change the screen."), unseen("Go on with the usual ways.")],
   },
   {
     id: "online",
@@ -198,7 +232,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     risk: "none",
     minutes: [10, 120],
     needs: (intake) => [need("a backup the owner can sign in to", intake.backup === null ? null : intake.backup === "yes")],
-    steps: () => ["The owner signs in, on their own device.", "Look inside before anything is restored."],
+    steps: () => [unseen("The owner signs in, on their own device."), unseen("Look inside before anything is restored.")],
   },
 ];
 

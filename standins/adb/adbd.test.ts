@@ -1,21 +1,19 @@
 import { execFile } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
-import type { Server } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { promisify } from "node:util";
 import { afterAll, beforeAll, expect, test, vi } from "vitest";
+import { Command, encodePacket } from "../../core/phones/adb/packets.ts";
+import { phoneOnCable, Served } from "../../test/practice-phones.ts";
 import { heard } from "../../test/raw-socket.ts";
 import { hashOf, practiceBytes, practiceTruth } from "../../test/scanning.ts";
-import { practicePhone } from "../kit.ts";
-import { serveAdb } from "./adbd.ts";
-import { Command, encodePacket } from "./packets.ts";
 
 /** The stock adb program against practice phones: so that they are true to the protocol, and not only to our own client. */
 const home = mkdtempSync(join(tmpdir(), "jubar-adb-"));
 const SERVER_PORT = String(20_000 + (process.pid % 20_000));
 const environment = { ...process.env, HOME: home, ANDROID_ADB_SERVER_PORT: SERVER_PORT };
-const servers: Server[] = [];
+const served = new Served();
 const phones: Record<string, string> = {};
 
 async function adb(...args: string[]): Promise<{ status: number; out: Buffer; err: string }> {
@@ -36,13 +34,11 @@ const lines = (out: Buffer) => out.toString().trim().split("\n");
 
 beforeAll(async () => {
   for (const [name, id, allow] of [
-    ["open", "lark-open", true],
-    ["rooted", "lark-rooted", true],
-    ["asking", "lark-open", false],
+    ["open", "lark-healthy", true],
+    ["rooted", "tern-rooted", true],
+    ["asking", "lark-healthy", false],
   ] as const) {
-    const { server, port } = await serveAdb(await practicePhone(id, allow));
-    servers.push(server);
-    phones[name] = `127.0.0.1:${port}`;
+    phones[name] = `127.0.0.1:${await served.adb(await phoneOnCable(id, allow))}`;
     await adb("connect", phones[name]);
   }
   await vi.waitFor(async () => expect((await on("rooted", "get-state")).out.toString().trim()).toBe("device"), {
@@ -52,7 +48,7 @@ beforeAll(async () => {
 }, 60_000);
 afterAll(async () => {
   await adb("kill-server");
-  for (const server of servers) server.close();
+  served.close();
   rmSync(home, { recursive: true, force: true });
 });
 
@@ -119,7 +115,7 @@ test.each([
   [
     "a payload of 4 GiB",
     (() => {
-      const packet = encodePacket(Command.WRTE, 1, 1);
+      const packet = Buffer.from(encodePacket(Command.WRTE, 1, 1));
       packet.writeUInt32LE(0xffff_ffff, 12);
       return packet;
     })(),

@@ -1,9 +1,9 @@
 import { randomBytes } from "node:crypto";
 import { createServer, type Socket } from "node:net";
+import { Command, encodePacket, MAX_PAYLOAD, type Packet, PacketReader, PeerError, VERSION } from "../../core/phones/adb/packets.ts";
 import { type Listening, listening } from "../listening.ts";
 import type { PracticePhone } from "../phone/practice-phone.ts";
 import { type ComputerKey, isSignedBy, parseComputerKey } from "./keys.ts";
-import { Command, encodePacket, MAX_PAYLOAD, type Packet, PacketReader, PeerError, VERSION } from "./packets.ts";
 import { ServiceStream } from "./service-stream.ts";
 import { runService } from "./services.ts";
 
@@ -36,27 +36,37 @@ class Connection {
       }
     });
     socket.on("error", () => socket.destroy());
+    // A pulled cable, another mode, debugging switched off: the daemon is gone.
+    const watch = () => {
+      if (phone.usb !== "adb") socket.destroy();
+    };
+    phone.changes.on("change", watch);
+    watch();
     socket.on("close", () => {
+      phone.changes.off("change", watch);
       for (const stream of this.#streams.values()) stream.ended();
     });
   }
 
   #send(command: number, arg0: number, arg1: number, payload?: Uint8Array): void {
-    if (!this.#socket.destroyed) this.#socket.write(encodePacket(command, arg0, arg1, payload));
+    if (this.#socket.destroyed) return;
+    this.#socket.write(encodePacket(command, arg0, arg1, payload));
+    if (command === Command.WRTE && payload) this.#phone.carried(payload.length);
   }
 
   #take({ command, arg0, arg1, payload }: Packet): void {
     switch (command) {
       case Command.CNXN:
         this.#maxPayload = Math.max(4096, Math.min(arg1, MAX_PAYLOAD));
-        this.#askToSign();
+        if (this.#phone.asksComputers) this.#askToSign();
+        else this.#letIn();
         return;
       case Command.AUTH:
         if (arg0 === Auth.signature) this.#checkSignature(payload);
         else if (arg0 === Auth.publicKey) void this.#askPerson(parseComputerKey(payload));
         return;
       case Command.OPEN:
-        if (this.#allowed) this.#open(arg0, payload.toString("utf8").replace(/\0$/, ""));
+        if (this.#allowed) this.#open(arg0, Buffer.from(payload).toString("utf8").replace(/\0$/, ""));
         return;
       case Command.WRTE:
         this.#streams.get(arg1)?.took(payload);
@@ -65,7 +75,8 @@ class Connection {
         this.#streams.get(arg1)?.confirmed();
         return;
       case Command.CLSE:
-        this.#streams.get(arg1)?.ended();
+        // Answered, as every daemon does: the computer's end is free then.
+        if (this.#streams.get(arg1)?.ended()) this.#send(Command.CLSE, arg1, arg0);
         this.#streams.delete(arg1);
     }
   }
@@ -75,20 +86,21 @@ class Connection {
     this.#send(Command.AUTH, Auth.token, 0, this.#token);
   }
 
-  #checkSignature(signature: Buffer): void {
+  #checkSignature(signature: Uint8Array): void {
     if (this.#phone.allowed.some((key) => isSignedBy(key, this.#token, signature))) this.#letIn();
     else this.#askToSign();
   }
 
   /** The question on the phone's screen; a locked or dark screen hides it. */
   async #askPerson(key: ComputerKey): Promise<void> {
-    if (await this.#phone.ask(key)) this.#letIn();
+    if (await this.#phone.admits(key)) this.#letIn();
   }
 
   #letIn(): void {
     this.#allowed = true;
-    const { name, model, device } = this.#phone.card;
-    const banner = `device::ro.product.name=${name};ro.product.model=${model};ro.product.device=${device};features=shell_v2,cmd,stat_v2,ls_v2`;
+    const { card, device } = this.#phone.card;
+    const state = this.#phone.mode === "recovery" ? "recovery" : "device";
+    const banner = `${state}::ro.product.name=${device};ro.product.model=${card.model};ro.product.device=${device};features=shell_v2,cmd,stat_v2,ls_v2`;
     this.#send(Command.CNXN, VERSION, MAX_PAYLOAD, Buffer.from(banner));
   }
 

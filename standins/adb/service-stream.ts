@@ -1,4 +1,4 @@
-import { MAX_PAYLOAD } from "./packets.ts";
+import { MAX_PAYLOAD } from "../../core/phones/adb/packets.ts";
 
 /** One opened service, seen from the phone: bytes in, bytes out, each packet confirmed before the next (protocol.txt, WRITE). */
 export class ServiceStream {
@@ -24,17 +24,19 @@ export class ServiceStream {
     this.#ready = null;
   }
 
-  took(payload: Buffer): void {
+  took(payload: Uint8Array): void {
     this.#arrived = Buffer.concat([this.#arrived, payload]);
     this.#confirm();
     this.#wake?.();
   }
 
-  /** The other side hung up. */
-  ended(): void {
+  /** The other side hung up. @returns whether this side had not yet */
+  ended(): boolean {
+    const first = !this.closed;
     this.closed = true;
     this.#wake?.();
     this.#ready?.();
+    return first;
   }
 
   async write(bytes: Uint8Array): Promise<void> {

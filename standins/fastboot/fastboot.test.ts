@@ -1,32 +1,38 @@
-import { execFile, spawnSync } from "node:child_process";
-import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
-import type { Server } from "node:net";
+import { execFile } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { promisify } from "node:util";
-import { afterAll, beforeAll, expect, test } from "vitest";
+import { afterAll, beforeAll, beforeEach, expect, test } from "vitest";
 import { noise } from "../../test/pictures.ts";
+import { Served } from "../../test/practice-phones.ts";
 import { heard } from "../../test/raw-socket.ts";
+import { enterMode } from "../hands.ts";
 import { practicePhone } from "../kit.ts";
 import type { PracticePhone } from "../phone/practice-phone.ts";
 import { serveFastboot } from "./fastboot.ts";
 
 /** The stock fastboot program against practice phones in bootloader mode. */
 const folder = mkdtempSync(join(tmpdir(), "jubar-fastboot-"));
-const servers: Server[] = [];
+const served = new Served();
 const ports: Record<string, number> = {};
 const phones: Record<string, PracticePhone> = {};
 
 beforeAll(async () => {
-  for (const id of ["tern-bootloader", "tern-locked"]) {
-    phones[id] = await practicePhone(id, false);
-    const { server, port } = await serveFastboot(phones[id]);
-    servers.push(server);
-    ports[id] = port;
+  for (const [name, id] of [
+    ["unlocked", "tern-unlocked"],
+    ["locked", "tern-recovery"],
+  ]) {
+    phones[name] = await practicePhone(id, false);
+    phones[name].plug(true);
+    ports[name] = await served.on(serveFastboot(phones[name]));
   }
 });
+beforeEach(() => {
+  for (const phone of Object.values(phones)) enterMode(phone, "bootloader");
+});
 afterAll(() => {
-  for (const server of servers) server.close();
+  served.close();
   rmSync(folder, { recursive: true });
 });
 
@@ -53,22 +59,22 @@ function bootImage(): string {
 }
 
 test("a phone in bootloader mode tells what it is, and whether it is unlocked", async () => {
-  const { status, said } = await fastboot("tern-bootloader", "getvar", "all");
+  const { status, said } = await fastboot("unlocked", "getvar", "all");
   expect(status).toBe(0);
-  for (const line of ["product:tern", "serialno:PRACTICE-TERN-03", "unlocked:yes"]) expect(said).toContain(line);
-  expect((await fastboot("tern-locked", "getvar", "unlocked")).said).toContain("unlocked: no");
-  expect((await fastboot("tern-locked", "getvar", "colour")).said).toContain("unknown variable");
+  for (const line of ["product:tern", "serialno:PRACTICE-06", "unlocked:yes"]) expect(said).toContain(line);
+  expect((await fastboot("locked", "getvar", "unlocked")).said).toContain("unlocked: no");
+  expect((await fastboot("locked", "getvar", "colour")).said).toContain("unknown variable");
 });
 
 test("a recovery is started for this once where the bootloader is unlocked, and only there", async () => {
   const image = bootImage();
-  expect(await fastboot("tern-bootloader", "boot", image)).toMatchObject({ status: 0 });
-  const sent = spawnSync("sha256sum", [image], { encoding: "utf8" }).stdout.slice(0, 64);
-  expect(phones["tern-bootloader"].started).toBe(sent);
-  const refused = await fastboot("tern-locked", "boot", image);
+  expect(await fastboot("unlocked", "boot", image)).toMatchObject({ status: 0 });
+  expect(phones.unlocked.mode).toBe("recovery");
+  expect(Buffer.from(phones.unlocked.startedRecovery ?? []).equals(readFileSync(image))).toBe(true);
+  const refused = await fastboot("locked", "boot", image);
   expect(refused.status).not.toBe(0);
   expect(refused.said).toContain("the bootloader is locked");
-  expect(phones["tern-locked"].started).toBeNull();
+  expect(phones.locked.mode).toBe("bootloader");
 });
 
 test.each([
@@ -77,7 +83,7 @@ test.each([
   [["flashing", "unlock"], /never to recover data/],
   [["oem", "unlock"], /never to recover data/],
 ])("fastboot %j is refused", async (args, words) => {
-  const { status, said } = await fastboot("tern-bootloader", ...args, ...(args[0] === "flash" ? [bootImage()] : []));
+  const { status, said } = await fastboot("unlocked", ...args, ...(args[0] === "flash" ? [bootImage()] : []));
   expect(status).not.toBe(0);
   expect(said).toMatch(words);
 });
@@ -88,17 +94,16 @@ test.each([
   ["a download of 4 GiB", Buffer.concat([Buffer.from("FB01"), Buffer.from("0000000000000011", "hex"), Buffer.from("download:ffffffff")])],
   ["a start without an image", Buffer.concat([Buffer.from("FB01"), Buffer.from("0000000000000004", "hex"), Buffer.from("boot")])],
 ])("%s starts nothing, and the next computer is served", async (_, bytes) => {
-  const before = phones["tern-bootloader"].started;
-  const answer = await heard(ports["tern-bootloader"], [bytes]);
+  const answer = await heard(ports.unlocked, [bytes]);
   expect(answer).not.toMatch(/OKAY|DATA/);
-  expect(phones["tern-bootloader"].started).toBe(before);
-  expect((await fastboot("tern-bootloader", "getvar", "product")).said).toContain("product: tern");
+  expect(phones.unlocked.mode).toBe("bootloader");
+  expect((await fastboot("unlocked", "getvar", "product")).said).toContain("product: tern");
 });
 
 test("what arrives in single bytes is understood as well", async () => {
   const message = Buffer.concat([Buffer.from("FB01"), Buffer.from("000000000000000e", "hex"), Buffer.from("getvar:product")]);
   const answer = await heard(
-    ports["tern-bootloader"],
+    ports.unlocked,
     Array.from(message, (byte) => Uint8Array.of(byte)),
   );
   expect(answer).toContain("OKAYtern");

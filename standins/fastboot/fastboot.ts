@@ -1,7 +1,7 @@
-import { createHash } from "node:crypto";
 import { createServer, type Socket } from "node:net";
 import { type Listening, listening } from "../listening.ts";
 import type { PracticePhone } from "../phone/practice-phone.ts";
+import { bootloaderVariables } from "../phone/told.ts";
 
 /**
  * The bootloader's protocol over TCP, as the Android Open Source Project publishes it (system/core/fastboot, README.md):
@@ -32,6 +32,16 @@ class Conversation {
     this.#socket = socket;
     this.#phone = phone;
     socket.on("error", () => socket.destroy());
+    const watch = () => {
+      // What was said last still arrives.
+      if (phone.usb !== "fastboot") socket.end();
+    };
+    phone.changes.on("change", watch);
+    socket.on("close", () => phone.changes.off("change", watch));
+    if (phone.usb !== "fastboot") {
+      socket.destroy();
+      return;
+    }
     socket.on("data", (piece) => {
       this.#arrived = Buffer.concat([this.#arrived, piece]);
       this.#read();
@@ -88,7 +98,7 @@ class Conversation {
     else if (name === "boot") this.#boot();
     else if (name === "reboot" || name === "continue") {
       this.#answer("OKAY");
-      this.#socket.end();
+      this.#phone.restart();
     } else if (/^(flashing|oem)\b/.test(command)) {
       this.#answer("FAIL", "unlocking would wipe the phone: never to recover data");
     } else if (name === "flash" || name === "erase") {
@@ -97,7 +107,7 @@ class Conversation {
   }
 
   #tell(variable: string): void {
-    const variables = this.#phone.bootloaderVariables();
+    const variables = bootloaderVariables(this.#phone);
     if (variable === "all") {
       for (const [name, value] of variables) this.#answer("INFO", `${name}:${value}`);
       this.#answer("OKAY");
@@ -121,9 +131,8 @@ class Conversation {
     else if (!this.#image) this.#answer("FAIL", "no image was sent");
     else if (this.#image.toString("latin1", 0, BOOT_MAGIC.length) !== BOOT_MAGIC) this.#answer("FAIL", "this is no boot image");
     else {
-      this.#phone.started = createHash("sha256").update(this.#image).digest("hex");
       this.#answer("OKAY");
-      this.#socket.end();
+      this.#phone.startRecovery(this.#image);
     }
   }
 }

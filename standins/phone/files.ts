@@ -73,4 +73,12 @@ export class PhoneFiles {
     const names = this.#inside.get(path.replace(/\/+$/, "") || "/") ?? [];
     return [...names].flatMap((one) => this.#files.get(one) ?? []);
   }
+
+  /** All files below a folder, in the order of their paths. */
+  under(folder: string): (PhoneFile & { readonly path: string })[] {
+    return [...this.#files]
+      .filter(([path, { read }]) => read && path.startsWith(`${folder}/`))
+      .map(([path, file]) => ({ ...file, path }))
+      .sort((a, b) => (a.path < b.path ? -1 : 1));
+  }
 }

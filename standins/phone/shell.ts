@@ -1,4 +1,6 @@
+import { printRows, rowsAt } from "./people.ts";
 import type { PracticePhone } from "./practice-phone.ts";
+import { properties } from "./told.ts";
 
 export interface Output {
   out(bytes: Uint8Array): Promise<void>;
@@ -6,48 +8,94 @@ export interface Output {
 }
 
 const PIECE = 1024 * 1024;
+/** Storage of a phone as it tells it, in KiB: all, used, free. */
+const STORAGE = [54_525_952, 47_185_920, 7_340_032] as const;
+const CARD_PLACE = "/storage/1A2B-3C4D";
+
 /** Whoever runs a command: a plain shell, or one with elevated access. */
 type User = "shell" | "root";
 type Program = (args: readonly string[], phone: PracticePhone, output: Output, user: User) => Promise<number>;
 
-const text = (words: string): Buffer => Buffer.from(words, "utf8");
+const say = async (output: Output, words: string): Promise<number> => {
+  await output.out(Buffer.from(words));
+  return 0;
+};
 const complain = async (output: Output, sentence: string): Promise<number> => {
-  await output.err(text(`${sentence}\n`));
+  await output.err(Buffer.from(`${sentence}\n`));
   return 1;
 };
+const partition = (path: string): boolean => path.startsWith("/dev/block/");
 
-/** Reads a file or partition to its end; a partition only as root. */
-async function dump(path: string, phone: PracticePhone, output: Output, user: User): Promise<number> {
+/** Reads a file or partition from a byte on; a partition only as root. */
+async function dump(path: string, phone: PracticePhone, output: Output, user: User, from = 0, length = Number.POSITIVE_INFINITY) {
   const file = phone.files.find(path);
   if (!file?.read) return complain(output, `${path}: ${file ? "Is a directory" : "No such file or directory"}`);
-  if (path.startsWith("/dev/block/") && user !== "root") return complain(output, `${path}: Permission denied`);
-  for (let at = 0; at < file.size; at += PIECE) await output.out(await file.read(at, Math.min(PIECE, file.size - at)));
+  if (partition(path) && user !== "root") return complain(output, `${path}: Permission denied`);
+  const end = Math.min(file.size, from + length);
+  for (let at = from; at < end; at += PIECE) await output.out(await file.read(at, Math.min(PIECE, end - at)));
   return 0;
+}
+
+/** Operands of dd (POSIX.1-2017): if=, bs=, skip=, count=. */
+function copyBlocks(args: readonly string[], phone: PracticePhone, output: Output, user: User): Promise<number> {
+  const operands = new Map(args.map((one) => [one.slice(0, one.indexOf("=")), one.slice(one.indexOf("=") + 1)]));
+  const from = operands.get("if");
+  if (operands.has("of")) return complain(output, "dd: Read-only file system");
+  if (!from) return complain(output, "dd: if= is missing");
+  const block = Number(operands.get("bs") ?? 512);
+  const skip = Number(operands.get("skip") ?? 0);
+  const count = Number(operands.get("count") ?? Number.POSITIVE_INFINITY);
+  return dump(from, phone, output, user, skip * block, count * block);
 }
 
 /** Programs of a practice phone, as far as a technician asks for them. Adding one is adding its line. */
 const PROGRAMS: Record<string, Program> = {
-  async getprop([name], phone, output) {
-    const properties = phone.properties();
-    const lines =
-      name === undefined ? [...properties].map(([key, value]) => `[${key}]: [${value}]\n`).join("") : `${properties.get(name) ?? ""}\n`;
-    await output.out(text(lines));
-    return 0;
+  getprop([name], phone, output) {
+    const told = properties(phone);
+    if (name !== undefined) return say(output, `${told.get(name) ?? ""}\n`);
+    return say(output, [...told].map(([key, value]) => `[${key}]: [${value}]\n`).join(""));
   },
-  async id(_, __, output, user) {
-    await output.out(text(user === "root" ? "uid=0(root) gid=0(root)\n" : "uid=2000(shell) gid=2000(shell)\n"));
-    return 0;
-  },
+  id: (_, __, output, user) => say(output, user === "root" ? "uid=0(root) gid=0(root)\n" : "uid=2000(shell) gid=2000(shell)\n"),
   async su([flag, ...command], phone, output) {
     if (!phone.card.rooted) return complain(output, "su: inaccessible or not found");
-    return flag === "-c" ? run(command.join(" "), phone, output, "root") : complain(output, "su: only with -c");
+    if (flag !== "-c") return complain(output, "su: only with -c");
+    phone.rootAllowed ||= await phone.ask("root", "");
+    return phone.rootAllowed ? run(command.join(" "), phone, output, "root") : complain(output, "su: Permission denied");
   },
-  async dumpsys([what], phone, output) {
-    if (what !== "battery") return complain(output, `Can't find service: ${what ?? ""}`);
-    await output.out(text(`Current Battery Service state:\n  USB powered: true\n  level: ${phone.card.battery}\n  scale: 100\n`));
-    return 0;
+  which: ([name = ""], phone, output) =>
+    name === "su" && !phone.card.rooted
+      ? Promise.resolve(1)
+      : Object.hasOwn(PROGRAMS, name)
+        ? say(output, `/system/xbin/${name}\n`)
+        : Promise.resolve(1),
+  dumpsys: ([what], phone, output) =>
+    what === "battery"
+      ? say(output, `Current Battery Service state:\n  AC powered: false\n  USB powered: true\n  level: ${phone.battery}\n  scale: 100\n`)
+      : complain(output, `Can't find service: ${what ?? ""}`),
+  df: (_, __, output) => {
+    const line = (device: string, [all, used, free]: readonly number[], place: string) =>
+      `${device} ${all} ${used} ${free} ${Math.round((used / all) * 100)}% ${place}\n`;
+    const card = [31_154_176, 20_971_520, 10_182_656];
+    return say(
+      output,
+      `Filesystem 1K-blocks Used Available Use% Mounted on\n${line("/dev/block/dm-3", STORAGE, "/data")}${line("/dev/fuse", STORAGE, "/storage/emulated")}${line("/dev/fuse", card, CARD_PLACE)}`,
+    );
   },
-  async ls([...args], phone, output) {
+  mount: (_, { card }, output) =>
+    say(output, `/dev/block/dm-3 on /data type ext4 (rw,seclabel,nosuid,nodev,noatime${card.encryption === "file" ? ",discard" : ""})\n`),
+  content([verb, ...args], phone, output) {
+    const option = (name: string) => args[args.indexOf(name) + 1];
+    if (verb !== "query" || !args.includes("--uri")) return complain(output, "[ERROR] Unsupported operation");
+    const rows = rowsAt(option("--uri"), phone.files);
+    if (!rows) return complain(output, `Error while accessing provider:${option("--uri")}`);
+    return say(output, printRows(rows, args.includes("--projection") ? option("--projection").split(":") : null));
+  },
+  blockdev: ([flag, path = ""], phone, output, user) => {
+    const file = phone.files.find(path);
+    if (flag !== "--getsize64" || !file || !partition(path)) return complain(output, `blockdev: ${path}: No such file or directory`);
+    return user === "root" ? say(output, `${file.size}\n`) : complain(output, `blockdev: ${path}: Permission denied`);
+  },
+  ls([...args], phone, output) {
     const long = args.includes("-l");
     const path = args.find((one) => !one.startsWith("-")) ?? "/";
     const file = phone.files.find(path);
@@ -55,20 +103,17 @@ const PROGRAMS: Record<string, Program> = {
     const line = ({ name, size, mode, modified }: typeof file) =>
       long ? `${mode.toString(8)} ${size} ${new Date(modified * 1000).toISOString().slice(0, 16).replace("T", " ")} ${name}` : name;
     const lines = (file.read ? [file] : phone.files.list(path)).map(line).sort();
-    await output.out(text(lines.map((one) => `${one}\n`).join("")));
-    return 0;
+    return say(output, lines.map((one) => `${one}\n`).join(""));
   },
   cat: ([path = ""], phone, output, user) => dump(path, phone, output, user),
-  dd(args, phone, output, user) {
-    const from = args.find((one) => one.startsWith("if="))?.slice(3);
-    if (args.some((one) => one.startsWith("of="))) return complain(output, "dd: Read-only file system");
-    return from ? dump(from, phone, output, user) : complain(output, "dd: if= is missing");
-  },
+  dd: copyBlocks,
 };
 
 /** Words of a command line; quotes hold words together. */
 const wordsOf = (command: string): string[] =>
-  Array.from(command.matchAll(/"([^"]*)"|'([^']*)'|(\S+)/g), ([, double, single, bare]) => double ?? single ?? bare);
+  Array.from(command.matchAll(/((?:"[^"]*"|'[^']*'|\\.|[^\s"'\\])+)/g), ([word]) =>
+    word.replace(/"([^"]*)"|'([^']*)'|\\(.)/g, (_, double, single, escaped) => double ?? single ?? escaped),
+  );
 
 function run(command: string, phone: PracticePhone, output: Output, user: User): Promise<number> {
   const [name, ...args] = wordsOf(command.replace(/\s*2>\/dev\/null\s*$/, ""));
@@ -77,5 +122,6 @@ function run(command: string, phone: PracticePhone, output: Output, user: User):
   return program ? program(args, phone, output, user) : complain(output, `${name}: inaccessible or not found`).then(() => 127);
 }
 
-/** Runs one command as the plain shell user. @returns its exit status */
-export const runShell = (command: string, phone: PracticePhone, output: Output): Promise<number> => run(command, phone, output, "shell");
+/** Runs one command: as the plain shell user, or as root where the recovery's shell has every right. @returns its exit status */
+export const runShell = (command: string, phone: PracticePhone, output: Output): Promise<number> =>
+  run(command, phone, output, phone.mode === "recovery" ? "root" : "shell");

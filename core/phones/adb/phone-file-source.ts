@@ -1,0 +1,129 @@
+import type { Adb, AdbNoneProtocolProcess } from "@yume-chan/adb";
+import { type ByteSource, checkRange, UnreadableError, UnusableError } from "../../bytes/source.ts";
+import { quoted, runOnPhone, whileConnected } from "./shell.ts";
+
+/** `dd` starts at a multiple of this. */
+const BLOCK = 1024 * 1024;
+/** A jump forward that is cheaper read over than asked for anew. */
+const SKIP_OVER = 4 * BLOCK;
+
+/** Who reads: the shell user as it is, or a program that gives elevated access. */
+export type Reader = "plain" | "su";
+export const asReader = (reader: Reader, command: string): string => (reader === "su" ? `su -c ${quoted(command)}` : command);
+
+/** One run of `dd` from a place on: pieces as they come, until its end. */
+class Flow {
+  readonly #process: AdbNoneProtocolProcess;
+  readonly #pieces: ReadableStreamDefaultReader;
+  #left: Uint8Array = new Uint8Array(0);
+  at: number;
+
+  constructor(process: AdbNoneProtocolProcess, at: number) {
+    this.#process = process;
+    this.#pieces = process.output.getReader();
+    this.at = at;
+  }
+
+  /** The next bytes, at most `length`; null when there are no more. */
+  async some(length: number): Promise<Uint8Array | null> {
+    if (this.#left.length === 0) {
+      const { done, value } = await this.#pieces.read();
+      if (done || !value) return null;
+      this.#left = value;
+    }
+    const bytes = this.#left.subarray(0, length);
+    this.#left = this.#left.subarray(bytes.length);
+    this.at += bytes.length;
+    return bytes;
+  }
+
+  /** What is on its way has to be taken, or it would hold up every other conversation with this phone. */
+  async end(): Promise<void> {
+    await Promise.resolve(this.#process.kill()).catch(() => undefined);
+    void drained(this.#pieces);
+  }
+}
+
+/** Reads a stream to its end, and throws it away. */
+export async function drained(pieces: { read(): Promise<{ done: boolean }> }): Promise<void> {
+  const over = () => ({ done: true });
+  while (!(await pieces.read().catch(over)).done);
+}
+
+type ReadableStreamDefaultReader = ReturnType<AdbNoneProtocolProcess["output"]["getReader"]>;
+
+/**
+ * A file or raw partition of a phone, read over its debugging daemon by `dd`, and never written. Reading on from where the
+ * last read ended goes on in the same run: one long stream, at the speed of the cable.
+ */
+export class PhoneFileSource implements ByteSource {
+  readonly name: string;
+  readonly size: number;
+  readonly #adb: Adb;
+  readonly #path: string;
+  readonly #reader: Reader;
+  #flow: Flow | null = null;
+  #turn: Promise<unknown> = Promise.resolve();
+
+  constructor(adb: Adb, path: string, size: number, reader: Reader, name = path) {
+    this.#adb = adb;
+    this.#path = path;
+    this.size = size;
+    this.#reader = reader;
+    this.name = name;
+  }
+
+  /** @throws UnreadableError where the phone reports a bad place, UnusableError when the phone does not answer any more */
+  read(offset: number, length: number): Promise<Uint8Array> {
+    checkRange(this, offset, length);
+    const mine = this.#turn.then(() => this.#read(offset, length));
+    this.#turn = mine.catch(() => undefined);
+    return mine;
+  }
+
+  /** Ends the run that is under way. */
+  async close(): Promise<void> {
+    await this.#flow?.end();
+    this.#flow = null;
+  }
+
+  async #read(offset: number, length: number): Promise<Uint8Array> {
+    try {
+      return await whileConnected(this.#adb, this.#fill(offset, length));
+    } catch (cause) {
+      await this.close();
+      if (cause instanceof UnreadableError) throw cause;
+      throw new UnusableError(`${this.name} does not answer any more: look at the cable, then go on.`);
+    }
+  }
+
+  async #fill(offset: number, length: number): Promise<Uint8Array> {
+    const flow = await this.#flowTo(offset);
+    const bytes = new Uint8Array(length);
+    let filled = 0;
+    let skip = offset - flow.at;
+    while (skip > 0 || filled < length) {
+      const piece = await flow.some(skip > 0 ? skip : length - filled);
+      if (!piece) {
+        // The phone is there and still gives no more: a bad place. One that is gone does not answer this.
+        await runOnPhone(this.#adb, "id");
+        throw new UnreadableError(offset + filled, length - filled);
+      }
+      if (skip > 0) skip -= piece.length;
+      else {
+        bytes.set(piece, filled);
+        filled += piece.length;
+      }
+    }
+    return bytes;
+  }
+
+  async #flowTo(offset: number): Promise<Flow> {
+    if (this.#flow && this.#flow.at <= offset && offset - this.#flow.at <= SKIP_OVER) return this.#flow;
+    await this.close();
+    const skip = Math.floor(offset / BLOCK);
+    const command = asReader(this.#reader, `dd if=${quoted(this.#path)} bs=${BLOCK} skip=${skip} 2>/dev/null`);
+    this.#flow = new Flow(await this.#adb.subprocess.noneProtocol.spawn(command), skip * BLOCK);
+    return this.#flow;
+  }
+}

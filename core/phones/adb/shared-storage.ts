@@ -1,0 +1,155 @@
+import { type Adb, type AdbSync, LinuxFileType } from "@yume-chan/adb";
+import { type ByteSource, checkRange, UnreadableError, UnusableError } from "../../bytes/source.ts";
+import { drained, PhoneFileSource } from "./phone-file-source.ts";
+import { runOnPhone, whileConnected } from "./shell.ts";
+
+/** A file of the shared storage. Size in bytes, time in milliseconds since 1970. */
+export interface SharedFile {
+  /** From the root of the shared storage, with a leading slash. */
+  readonly path: string;
+  readonly size: number;
+  readonly modified: number;
+}
+
+export const SHARED_ROOT = "/sdcard";
+/** Bounds of a walk: a phone with more is said to be cut. */
+const MAX_FILES = 500_000;
+const MAX_DEPTH = 40;
+
+export interface SharedListing {
+  readonly files: readonly SharedFile[];
+  readonly bytes: number;
+  /** Folders that could not be looked into, in plain words. */
+  readonly troubles: readonly string[];
+}
+
+/**
+ * Walks the shared storage by the sync protocol (AOSP, SYNC.TXT; version 2 where the phone has it). Symbolic links are
+ * not followed. `progress` hears how many files are known so far.
+ */
+export async function listShared(adb: Adb, progress: (files: number) => void, root = SHARED_ROOT): Promise<SharedListing> {
+  const sync = await whileConnected(adb, adb.sync());
+  try {
+    const files: SharedFile[] = [];
+    const troubles: string[] = [];
+    let bytes = 0;
+    const folders: { path: string; depth: number }[] = [{ path: "", depth: 0 }];
+    for (let folder = folders.pop(); folder; folder = folders.pop()) {
+      for await (const entry of entriesOf(adb, sync, root + folder.path, troubles)) {
+        if (entry.name === "." || entry.name === ".." || entry.name.includes("/")) continue;
+        const path = `${folder.path}/${entry.name}`;
+        if (entry.type === LinuxFileType.Directory) {
+          if (folder.depth < MAX_DEPTH) folders.push({ path, depth: folder.depth + 1 });
+          else troubles.push(`${path} lies too deep to be looked into`);
+        } else if (entry.type === LinuxFileType.File) {
+          files.push({ path, size: Number(entry.size), modified: Number(entry.mtime) * 1000 });
+          bytes += Number(entry.size);
+        }
+      }
+      progress(files.length);
+      if (files.length >= MAX_FILES) {
+        troubles.push(`only the first ${MAX_FILES} files were listed`);
+        break;
+      }
+    }
+    files.sort((a, b) => (a.path < b.path ? -1 : 1));
+    return { files, bytes, troubles };
+  } finally {
+    await sync.dispose().catch(() => undefined);
+  }
+}
+
+async function* entriesOf(adb: Adb, sync: AdbSync, path: string, troubles: string[]) {
+  // A trailing slash: the root of the shared storage is a link on most phones.
+  for (const entry of await whileConnected(adb, sync.readdir(`${path}/`)).catch((cause: unknown) => {
+    troubles.push(`${path}: ${cause instanceof Error ? cause.message : String(cause)}`);
+    return [];
+  }))
+    yield entry;
+}
+
+/**
+ * A file of the shared storage as a source. Read from its start on it is pulled by the sync protocol, as one stream;
+ * anything else is read by `dd`.
+ */
+export function sharedFileSource(adb: Adb, file: SharedFile, root = SHARED_ROOT): ByteSource {
+  const path = root + file.path;
+  const apart = new PhoneFileSource(adb, path, file.size, "plain", file.path);
+  let pull: Pull | null = null;
+  return {
+    name: file.path,
+    size: file.size,
+    async read(offset, length) {
+      checkRange(this, offset, length);
+      if (length === 0) return new Uint8Array(0);
+      if (offset === 0) {
+        await pull?.end();
+        pull = await Pull.begin(adb, path).catch(() => {
+          throw new UnusableError(`${file.path} cannot be pulled: the phone does not answer any more. Look at the cable, then go on.`);
+        });
+      }
+      if (!pull || pull.at !== offset) return apart.read(offset, length);
+      const bytes = await pull.exactly(length, file.path);
+      if (offset + length === file.size) {
+        await pull.end();
+        pull = null;
+      }
+      return bytes;
+    },
+  };
+}
+
+/** One pull under way. */
+class Pull {
+  readonly #sync: AdbSync;
+  readonly #adb: Adb;
+  readonly #pieces: { read(): Promise<{ done: boolean; value?: Uint8Array }> };
+  #left: Uint8Array = new Uint8Array(0);
+  at = 0;
+
+  private constructor(adb: Adb, sync: AdbSync, path: string) {
+    this.#adb = adb;
+    this.#sync = sync;
+    this.#pieces = sync.read(path).getReader();
+  }
+
+  static async begin(adb: Adb, path: string): Promise<Pull> {
+    return new Pull(adb, await whileConnected(adb, adb.sync()), path);
+  }
+
+  async exactly(length: number, name: string): Promise<Uint8Array> {
+    const bytes = new Uint8Array(length);
+    let filled = 0;
+    while (filled < length) {
+      if (this.#left.length === 0) {
+        const { done, value } = await whileConnected(this.#adb, this.#pieces.read()).catch(async (cause: unknown) => {
+          // A file that went away is that file's trouble; a phone that went away is the end of the work.
+          if (await this.#phoneIsThere())
+            throw new UnreadableError(this.at, length - filled, cause instanceof Error ? cause.message : undefined);
+          throw new UnusableError(`${name}: the phone does not answer any more. Look at the cable, then go on.`);
+        });
+        if (done || !value) throw new UnreadableError(this.at, length - filled, "the file became shorter meanwhile");
+        this.#left = value;
+      }
+      const part = this.#left.subarray(0, length - filled);
+      bytes.set(part, filled);
+      filled += part.length;
+      this.at += part.length;
+      this.#left = this.#left.subarray(part.length);
+    }
+    return bytes;
+  }
+
+  #phoneIsThere(): Promise<boolean> {
+    return runOnPhone(this.#adb, "id").then(
+      () => true,
+      () => false,
+    );
+  }
+
+  /** A pull cannot be called off within the protocol: its connection is ended instead. */
+  async end(): Promise<void> {
+    await this.#sync.dispose().catch(() => undefined);
+    void drained(this.#pieces);
+  }
+}
