@@ -13,7 +13,7 @@ export default defineConfig({
   forbidOnly: true,
   reporter: [["list"], ["json"]],
   webServer: {
-    command: `node --import tsx server/main.ts --port ${PORT} --media demo/practice-media.json`,
+    command: `node --import tsx server/main.ts --port ${PORT} --media demo/practice-media.json --practice`,
     url: `http://127.0.0.1:${PORT}/api/media`,
     reuseExistingServer: false,
   },

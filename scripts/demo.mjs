@@ -7,7 +7,7 @@ process.stderr.write("Building…\n");
 if (show(bin("vite"), ["build", "--logLevel", "error"]) !== 0) fail("The application could not be built: the reason stands above.");
 const server = spawn(
   process.execPath,
-  ["--import", "tsx", "server/main.ts", "--media", "demo/practice-media.json", ...process.argv.slice(2)],
+  ["--import", "tsx", "server/main.ts", "--media", "demo/practice-media.json", "--practice", ...process.argv.slice(2)],
   {
     cwd: HOME,
     env: ENVIRONMENT,

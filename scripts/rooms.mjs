@@ -17,11 +17,12 @@ const MAY = {
   // The terminal starts practice phones too.
   cli: ["core", "standins"],
   standins: ["core"],
-  server: [],
+  // The server holds the practice kit's cables.
+  server: ["core", "standins"],
   web: ["core"],
   demo: ["core"],
-  test: ["core", "cli", "demo"],
-  bench: ["core", "cli", "demo", "test"],
+  test: ["core", "cli", "demo", "standins"],
+  bench: ["core", "cli", "demo", "test", "standins"],
   e2e: ["core", "demo", "test"],
 };
 /** The heart runs anywhere: nothing of Node, nothing that draws. */

@@ -12,7 +12,7 @@ const folder = join(HOME, "docs", "screenshots");
 mkdirSync(folder, { recursive: true });
 const server = spawn(
   process.execPath,
-  ["--import", "tsx", "server/main.ts", "--port", String(PORT), "--media", "demo/practice-media.json"],
+  ["--import", "tsx", "server/main.ts", "--port", String(PORT), "--media", "demo/practice-media.json", "--practice"],
   { cwd: HOME, env: ENVIRONMENT, stdio: ["ignore", "pipe", "inherit"] },
 );
 await new Promise((ready) => server.stdout.once("data", ready));

@@ -1,13 +1,34 @@
 import { serveStatic } from "@hono/node-server/serve-static";
 import { Hono } from "hono";
+import type { PracticeBench } from "../standins/practice-bench.ts";
 import { headers, onlyLocal } from "./guards.ts";
 import { type Medium, rangeAnswer } from "./media.ts";
+import { practiceRoutes } from "./practice-phones.ts";
 
-/** The whole server: the built application, and the media it was started with. `dist` is relative to the working folder. */
-export function createApp(dist: string, media: readonly Medium[]): Hono {
+export interface Served {
+  /** The built application, relative to the working folder. */
+  readonly dist: string;
+  /** Media the server was started with. */
+  readonly media: readonly Medium[];
+  /** The practice kit, where it was asked for. */
+  readonly practice: PracticeBench | null;
+  /** What its own page needs to open a tunnel. */
+  readonly token: string;
+  /** Does the machine's own adb server answer? */
+  readonly adbServer: () => Promise<boolean>;
+}
+
+/** The whole server but its tunnels, which are no requests. */
+export function createApp({ dist, media, practice, token, adbServer }: Served): Hono {
   const app = new Hono();
   app.use(headers, onlyLocal);
   app.get("/api/media", (context) => context.json(media.map(({ path: _, ...shown }) => ({ ...shown, url: `/media/${shown.id}` }))));
+  app.route("/api/practice", practiceRoutes(practice));
+  // Another page of this machine may ask, but cannot read the answer: nothing here allows foreign origins (Fetch, CORS protocol).
+  app.get("/api/tunnel", async (context) => {
+    context.header("Cache-Control", "no-store");
+    return context.json({ token, adbServer: await adbServer() });
+  });
   app.get("/media/:id", (context) => {
     const medium = media.find(({ id }) => id === context.req.param("id"));
     if (!medium) return context.text("No such medium.", 404);

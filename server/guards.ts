@@ -3,6 +3,8 @@ import type { MiddlewareHandler } from "hono";
 /** Names that a browser on this machine may call this server by. */
 const LOCAL = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
 
+export const isLocalName = (host: string): boolean => LOCAL.test(host);
+
 /** Only this machine's own pages: a foreign page that guesses the port is turned away (Host and Origin, RFC 6454). */
 export const onlyLocal: MiddlewareHandler = async (context, next) => {
   const origin = context.req.header("origin");

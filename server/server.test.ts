@@ -19,7 +19,13 @@ writeFileSync(join(folder, "secret.txt"), "not for anybody");
 const bytes = noise(100_000);
 writeFileSync(join(folder, "card.img"), bytes);
 const medium = { id: "card", name: "card.img", path: join(folder, "card.img"), size: bytes.length, note: "a card", ticket: null };
-const app = createApp(relative(process.cwd(), dist), [medium]);
+const app = createApp({
+  dist: relative(process.cwd(), dist),
+  media: [medium],
+  practice: null,
+  token: "secret",
+  adbServer: async () => false,
+});
 const ask = (path: string, headers: Record<string, string> = {}, method = "GET") =>
   app.request(`http://127.0.0.1:4310${path}`, { method, headers: { host: "127.0.0.1:4310", ...headers } });
 

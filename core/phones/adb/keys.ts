@@ -41,7 +41,7 @@ export async function keyFromPem(text: string, name: string): Promise<ComputerKe
   try {
     const der = Uint8Array.from(atob(parts[2].replace(/\s/g, "")), (letter) => letter.charCodeAt(0));
     const pkcs8 = parts[1] === "PRIVATE KEY" ? der : wrapped(der);
-    await crypto.subtle.importKey("pkcs8", pkcs8, RSA, false, ["sign"]);
+    await crypto.subtle.importKey("pkcs8", new Uint8Array(pkcs8), RSA, false, ["sign"]);
     return { name, pkcs8, origin: "brought" };
   } catch {
     throw new UnusableError("This key is damaged, or it is not an RSA key.");

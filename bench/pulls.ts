@@ -1,0 +1,82 @@
+import { execFileSync, spawn } from "node:child_process";
+import { once } from "node:events";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import type { ByteSource } from "../core/bytes/source.ts";
+import { introduce, packetsOver } from "../core/phones/adb/connection.ts";
+import { keyRing, makeKey } from "../core/phones/adb/keys.ts";
+import { partitionSource, partitionsOf } from "../core/phones/adb/partitions.ts";
+import { listShared, sharedFileSource } from "../core/phones/adb/shared-storage.ts";
+import { tcpPipe } from "../test/practice-phones.ts";
+
+const MIB = 1024 * 1024;
+const FILE_MIB = 256;
+const WINDOW = 4 * MIB;
+const FILE = "/sdcard/Movies/first-night.mp4";
+const PARTITION = "/dev/block/by-name/userdata";
+
+export interface Pulls {
+  /** Seconds, each with the stock program's on the same phone in the same round. */
+  readonly file: { own: number; stock: number };
+  readonly partition: { own: number; stock: number };
+  /** Highest growth of this process's memory while a file was pulled, in MiB. */
+  readonly grownMiB: number;
+}
+
+async function timed(work: () => Promise<unknown> | unknown): Promise<number> {
+  const started = performance.now();
+  await work();
+  return (performance.now() - started) / 1000;
+}
+
+async function readAll(source: ByteSource, seen: () => void): Promise<void> {
+  for (let at = 0; at < source.size; at += WINDOW) {
+    await source.read(at, Math.min(WINDOW, source.size - at));
+    seen();
+  }
+}
+
+/** Pulls a file and a raw partition of a practice phone through our client and through the stock adb program, in turn. */
+export async function measurePulls(rounds: number): Promise<Pulls[]> {
+  const phone = spawn(process.execPath, ["--import", "tsx", "bench/practice-phone.ts", String(FILE_MIB)], {
+    stdio: ["ignore", "pipe", "inherit"],
+  });
+  const home = mkdtempSync(join(tmpdir(), "jubar-bench-adb-"));
+  const environment = { ...process.env, HOME: home, ANDROID_ADB_SERVER_PORT: String(20_000 + (process.pid % 20_000)) };
+  const stock = (...args: string[]) =>
+    execFileSync("adb", args, { env: environment, stdio: ["ignore", "pipe", "ignore"], maxBuffer: 2 * FILE_MIB * MIB });
+  try {
+    const port = Number(String((await once(phone.stdout, "data"))[0]));
+    const serial = `127.0.0.1:${port}`;
+    stock("connect", serial);
+    const adb = await introduce(serial, packetsOver(await tcpPipe(port)), keyRing([await makeKey("bench")]), () => {});
+    const file = (await listShared(adb, () => {})).files[0];
+    const [userdata] = await partitionsOf(adb, "plain");
+    const results: Pulls[] = [];
+    for (let round = 0; round < rounds; round++) {
+      const before = process.memoryUsage().rss;
+      let highest = before;
+      const seen = () => {
+        highest = Math.max(highest, process.memoryUsage().rss);
+      };
+      results.push({
+        file: {
+          own: await timed(() => readAll(sharedFileSource(adb, file), seen)),
+          stock: await timed(() => stock("-s", serial, "pull", FILE, join(home, "pulled"))),
+        },
+        partition: {
+          own: await timed(() => readAll(partitionSource(adb, userdata, "plain"), seen)),
+          stock: await timed(() => stock("-s", serial, "exec-out", `dd if=${PARTITION} bs=1048576 2>/dev/null`)),
+        },
+        grownMiB: (highest - before) / MIB,
+      });
+    }
+    await adb.close();
+    return results;
+  } finally {
+    phone.kill();
+    stock("kill-server");
+    rmSync(home, { recursive: true, force: true });
+  }
+}
