@@ -1,4 +1,5 @@
 import { z } from "zod";
+import type { Seen } from "./seen.ts";
 
 /** What Jubar, or a person for it, changed on a phone. Nothing is ever installed: there is no word for it. */
 export const CHANGES = [
@@ -52,3 +53,34 @@ export const tickedBack = (ledger: readonly LedgerEntry[], phone: string, change
 /** What still has to be taken back before the phone is given out. */
 export const stillOpen = (ledger: readonly LedgerEntry[]): LedgerEntry[] =>
   ledger.filter(({ change, takenBackAt }) => takenBackAt === null && TAKEN_BACK[change].open);
+
+/**
+ * What a change of what is seen means for the ledger. `before` is null when the phone was just taken into the ticket:
+ * then debugging that is on was on before, and is none of our changes.
+ */
+export function observed(ledger: readonly LedgerEntry[], before: Seen | null, after: Seen, at: number): LedgerEntry[] {
+  const { serial: phone } = after;
+  let next = [...ledger];
+  const note = (change: Change, detail = "") => {
+    next = noted(next, { at, phone, change, detail });
+  };
+  const tick = (...changes: Change[]) => {
+    next = tickedBack(next, phone, changes, at);
+  };
+  const answers = after.state === "ready" || after.state === "waiting for the person to allow";
+  if (before?.state === "attached, not answering" && answers && after.repaired.length === 0) note("debugging switched on");
+  if (after.state === "ready" && after.asked) note("this computer allowed");
+  if (after.state === "waiting for the person to allow") tick("this computer allowed");
+  if (after.elevated) note("elevated access taken");
+  else tick("elevated access taken");
+  if (after.recoveryStarted && after.state === "in recovery") note("recovery started");
+  if (after.repaired.length > 0) note("system repaired", after.repaired.join(", "));
+  const otherMode = after.state === "in recovery" || after.state === "in bootloader" || after.state === "in download mode";
+  if (otherMode) note("mode changed");
+  // Seen in its own system again: whatever mode it was in is over, and a recovery that was started for once is gone.
+  if (answers || after.state === "attached, not answering") tick("mode changed", "recovery started");
+  // Attached, and its debugging does not answer: it was switched off.
+  if (before && ["ready", "waiting for the person to allow"].includes(before.state) && after.state === "attached, not answering")
+    tick("debugging switched on");
+  return next;
+}

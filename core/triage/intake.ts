@@ -111,6 +111,8 @@ export function openAnswers(intake: Intake): string[] {
   return open;
 }
 
-/** May a locked phone be opened? Only when its owner showed that it is theirs and agreed. */
-export const mayBeOpened = ({ lock, consentAt }: Intake): boolean =>
-  lock === "open" || (lock === "owner has the code" && consentAt !== null);
+/**
+ * May what a locked phone holds be read? Only when its owner showed that it is theirs and agreed. Without the code that
+ * leaves what opens no lock: a computer that was allowed before, the card, a backup.
+ */
+export const mayBeOpened = ({ lock, consentAt }: Intake): boolean => lock === "open" || (lock !== null && consentAt !== null);

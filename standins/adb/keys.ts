@@ -4,7 +4,7 @@ import { PeerError } from "../../core/phones/adb/packets.ts";
 /** A computer's key, as ADB sends and stores it: RSA with 2,048 bits in a struct of its own, base64, then a name. */
 export interface ComputerKey {
   readonly key: KeyObject;
-  /** MD5 in pairs: what the phone shows beside its question. */
+  /** MD5 of the struct, in pairs: what the phone shows beside its question. */
   readonly fingerprint: string;
   readonly owner: string;
 }
@@ -25,11 +25,10 @@ export function parseComputerKey(payload: Uint8Array): ComputerKey {
     key: { kty: "RSA", n: modulus.toString("base64url"), e: exponent.toString("base64url") },
     format: "jwk",
   });
-  return { key, fingerprint: fingerprintOf(modulus), owner };
+  return { key, fingerprint: fingerprintOf(struct), owner };
 }
 
-const fingerprintOf = (modulus: Buffer): string =>
-  (createHash("md5").update(modulus).digest("hex").toUpperCase().match(/../g) ?? []).join(":");
+const fingerprintOf = (bytes: Buffer): string => (createHash("md5").update(bytes).digest("hex").toUpperCase().match(/../g) ?? []).join(":");
 
 /** A computer's key made here: what a phone remembers of a computer that it let in before. */
 export function computerKeyOf(key: KeyObject, owner: string): ComputerKey {

@@ -1,11 +1,13 @@
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
+import { PracticeButton } from "../practice/PracticeButton.tsx";
 import { lookAt, newTicket } from "../session/offered.ts";
 import { useOffer } from "../session/use-offer.ts";
 import { DropZone } from "../shared/DropZone.tsx";
 import { useSlashSearch } from "../shared/use-slash-search.ts";
 import { Lamp } from "../shell/Lamp.tsx";
 import { ThemeSwitch } from "../shell/ThemeSwitch.tsx";
+import { AttachedPhones } from "./AttachedPhones.tsx";
 import { JobsTable } from "./JobsTable.tsx";
 import { MediumCard } from "./MediumCard.tsx";
 import { useAttachedMedia } from "./media.ts";
@@ -40,12 +42,17 @@ export function BenchScreen() {
           />
           <kbd className="key">/</kbd>
         </label>
+        <Link to="/models" className="button">
+          Model cards
+        </Link>
+        <PracticeButton />
         <ThemeSwitch />
       </header>
       <main className="flex min-h-0 flex-1 flex-col">
-        <section className="grid shrink-0 grid-cols-[1fr_24rem] gap-6 border-b-8 border-band bg-base-300 p-6" aria-label="On the bench">
-          <div className="relative flex flex-wrap content-start gap-5">
+        <section className="grid shrink-0 grid-cols-[1fr_18rem] gap-5 border-b-8 border-band bg-base-300 p-4" aria-label="On the bench">
+          <div className="relative flex max-h-[21rem] min-h-64 flex-wrap content-start gap-4 overflow-y-auto">
             <span className="pool pointer-events-none absolute top-20 left-0 h-44 w-[32rem]" aria-hidden="true" />
+            <AttachedPhones alone={media.length === 0} />
             {media.map((medium) => (
               <MediumCard
                 key={medium.id}
@@ -59,14 +66,6 @@ export function BenchScreen() {
                 }
               />
             ))}
-            {media.length === 0 && (
-              <div className="relative max-w-lg self-center">
-                <p className="text-lg font-bold">Nothing is plugged in.</p>
-                <p className="mt-1 text-second">
-                  Make an image of the card with your reader's write lock on, and drop it on the right. Jubar only ever reads it.
-                </p>
-              </div>
-            )}
           </div>
           <DropZone busy={busy} refusal={refusal} onOffer={(offered) => void take(offered)} />
         </section>

@@ -4,7 +4,7 @@ import type { AttachedMedium } from "./media.ts";
 /** A memory card that the server holds: drawn, named, and startable. */
 export function MediumCard({ medium, busy, onStart }: { medium: AttachedMedium; busy: boolean; onStart: () => void }) {
   return (
-    <article className="panel relative flex w-[30rem] gap-4 self-start p-4 shadow-lift">
+    <article className="panel relative flex w-[26rem] gap-4 self-start p-4 shadow-lift">
       <svg viewBox="0 0 52 72" className="h-20 shrink-0" aria-hidden="true">
         <path d="M3 1h34l14 14v54a2 2 0 0 1-2 2H3a2 2 0 0 1-2-2V3a2 2 0 0 1 2-2z" fill="var(--color-neutral)" />
         {[8, 17, 26, 35].map((x) => (
@@ -19,8 +19,8 @@ export function MediumCard({ medium, busy, onStart }: { medium: AttachedMedium; 
         <p className="truncate font-semibold">
           {medium.name} · {bytes(medium.size)}
         </p>
-        <p className="mt-0.5 text-second">{medium.note}</p>
-        <button type="button" className="button button-main mt-3" disabled={busy} onClick={onStart}>
+        <p className="mt-0.5 text-[13.5px] text-second">{medium.note}</p>
+        <button type="button" className="button button-main mt-2 h-8" disabled={busy} onClick={onStart}>
           Start a job with it
         </button>
       </div>

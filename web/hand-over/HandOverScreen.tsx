@@ -5,6 +5,7 @@ import { cleanName } from "../../core/handover/names.ts";
 import { planFiles } from "../../core/handover/plan.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import { Proof } from "./Proof.tsx";
+import { StillOpen } from "./StillOpen.tsx";
 import { What } from "./What.tsx";
 import { Where } from "./Where.tsx";
 
@@ -30,6 +31,7 @@ export function HandOverScreen() {
   if (tray.size === 0)
     return (
       <main className="p-10">
+        <StillOpen />
         <h1 className="text-xl font-bold">The tray is empty.</h1>
         <p className="mt-1 text-second">Choose what the customer gets back at Finds: Space puts what you look at into the tray.</p>
         <Link to="../finds" className="button button-main mt-4">
@@ -38,11 +40,14 @@ export function HandOverScreen() {
       </main>
     );
   return (
-    <main className="grid min-h-0 flex-1 grid-cols-[1fr_1.2fr_1fr] gap-3 p-4">
+    <main className="flex min-h-0 flex-1 flex-col gap-3 p-4">
       <h1 className="sr-only">Hand-over</h1>
-      <What finds={finds} />
-      <Where files={files} folder={folder} />
-      <Proof />
+      <StillOpen />
+      <div className="grid min-h-0 flex-1 grid-cols-[1fr_1.2fr_1fr] gap-3">
+        <What finds={finds} />
+        <Where files={files} folder={folder} />
+        <Proof />
+      </div>
     </main>
   );
 }

@@ -1,7 +1,10 @@
 import Dexie, { type EntityTable, type Table } from "dexie";
 import type { Find } from "../../core/finds/find.ts";
+import type { ComputerKey } from "../../core/phones/adb/keys.ts";
+import type { ModelCard } from "../../core/phones/model-cards.ts";
+import type { CopyRecord } from "./copy.ts";
 import { Job } from "./job.ts";
-import { intakeFromWants } from "./upgrades.ts";
+import { intakeFromWants, phoneOfTicket } from "./upgrades.ts";
 
 /** Finds are kept in packed chunks: one row each would cost minutes for a full card. */
 export interface Chunk {
@@ -13,11 +16,20 @@ export interface Chunk {
 class JubarDatabase extends Dexie {
   declare jobs: EntityTable<Job, "id">;
   declare chunks: Table<Chunk, [number, number]>;
+  /** Debugging keys: the own one, and those that owners brought. */
+  declare keys: Table<ComputerKey, number>;
+  /** What a job reads of a phone, by the job's id. */
+  declare copies: Table<CopyRecord, number>;
+  /** Model cards of this bench. */
+  declare models: Table<ModelCard & { id?: number }, number>;
 
   constructor() {
     super("jubar");
     this.version(1).stores({ jobs: "++id, touchedAt", chunks: "[job+number], job" });
     this.version(2).upgrade((kept) => kept.table("jobs").toCollection().modify(intakeFromWants));
+    this.version(3)
+      .stores({ keys: "++id", copies: "job", models: "++id" })
+      .upgrade((kept) => kept.table("jobs").toCollection().modify(phoneOfTicket));
   }
 }
 
@@ -41,8 +53,9 @@ export function addJob(job: Omit<Job, "id" | "number" | "createdAt" | "touchedAt
 
 /** Forgets a job and what was found in it. The storage itself is not touched. */
 export function removeJob(id: number): Promise<void> {
-  return database.transaction("rw", database.jobs, database.chunks, async () => {
+  return database.transaction("rw", database.jobs, database.chunks, database.copies, async () => {
     await database.chunks.where("job").equals(id).delete();
+    await database.copies.delete(id);
     await database.jobs.delete(id);
   });
 }

@@ -1,20 +1,24 @@
 import { z } from "zod";
 import { KINDS, STATES } from "../../core/finds/find.ts";
-import { Facts } from "../../core/triage/facts.ts";
-import { Intake } from "../../core/triage/intake.ts";
+import { LedgerEntry } from "../../core/phones/ledger.ts";
+import { Facts, unknownFacts } from "../../core/triage/facts.ts";
+import { blankIntake, Intake } from "../../core/triage/intake.ts";
 
 /** How a job is kept in the browser's database. A change of shape raises VERSION and gets a named step. */
 const Stretch = z.object({ offset: z.number(), length: z.number() });
 
 /** Where the storage came from, and enough to know it again. */
 export const SourceRef = z.object({
-  kind: z.enum(["handle", "file", "url"]),
+  /** copy: a working copy in the browser's own storage. phone: read directly off the ticket's phone. */
+  kind: z.enum(["handle", "file", "url", "copy", "phone"]),
   name: z.string(),
   size: z.number().int().nonnegative(),
   /** SHA-256 of a few places of it. */
   sample: z.string(),
   handle: z.custom<FileSystemFileHandle>().optional(),
   url: z.string().optional(),
+  /** Kinds copy and phone: the job that they belong to. */
+  job: z.number().optional(),
 });
 export type SourceRef = z.infer<typeof SourceRef>;
 
@@ -63,6 +67,9 @@ export const Job = z.object({
   scan: ScanRecord,
   tray: z.array(z.string()),
   handedOver: HandOverRecord.nullable(),
+  /** Serial of the phone that this ticket is about, once one was taken in. */
+  phone: z.string().nullable(),
+  ledger: z.array(LedgerEntry).max(500),
 });
 export type Job = z.infer<typeof Job>;
 
@@ -80,6 +87,20 @@ export const newScan = (): ScanRecord => ({
   troubles: [],
   seconds: 0,
   because: null,
+});
+
+/** A job before anything is known of it. */
+export const blankJob = (): Omit<Job, "id" | "number" | "createdAt" | "touchedAt"> => ({
+  customer: "",
+  device: "",
+  intake: blankIntake(),
+  facts: unknownFacts(),
+  source: null,
+  scan: newScan(),
+  tray: [],
+  handedOver: null,
+  phone: null,
+  ledger: [],
 });
 
 export const findsIn = (counts: Counts): number =>

@@ -9,3 +9,9 @@ export function intakeFromWants(job: Record<string, unknown>): void {
   job.facts = unknownFacts();
   delete job.wants;
 }
+
+/** Version 2 knew nothing of phones: a ticket had storage only. */
+export function phoneOfTicket(job: Record<string, unknown>): void {
+  job.phone = null;
+  job.ledger = [];
+}

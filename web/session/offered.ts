@@ -1,9 +1,9 @@
-import { wrap } from "comlink";
-import { unknownFacts } from "../../core/triage/facts.ts";
+import { transfer, wrap } from "comlink";
 import { blankIntake, type Intake, wantsFromText } from "../../core/triage/intake.ts";
 import { addJob } from "../kept/database.ts";
-import { newScan, type SourceRef } from "../kept/job.ts";
+import { blankJob, type SourceRef } from "../kept/job.ts";
 import type { Peek, PeekWorker } from "../worker/peek.worker.ts";
+import type { PhoneView } from "../worker/phones/protocol.ts";
 import type { Grant } from "../worker/protocol.ts";
 import { rememberFile } from "./storage-access.ts";
 
@@ -26,7 +26,7 @@ export type Looked = { readonly ok: true; readonly source: SourceRef } | { reado
 async function peek(grant: Grant): Promise<Peek> {
   const worker = new Worker(new URL("../worker/peek.worker.ts", import.meta.url), { type: "module" });
   try {
-    return await wrap<PeekWorker>(worker).look(grant);
+    return await wrap<PeekWorker>(worker).look(grant.kind === "port" ? transfer(grant, [grant.port]) : grant);
   } finally {
     worker.terminate();
   }
@@ -60,7 +60,13 @@ export function newTicket(source: SourceRef | null, ticket: Ticket = { customer:
   const { customer, device, wants } = ticket;
   // An image on the bench is that of a card: there is one, and it is out already.
   const intake: Intake = { ...blankIntake(), wants: wantsFromText(wants), card: source ? "yes" : null };
-  return addJob({ customer, device, intake, facts: unknownFacts(), source, scan: newScan(), tray: [], handedOver: null });
+  return addJob({ ...blankJob(), customer, device, intake, source });
+}
+
+/** Notes a new job for a phone that lies on the bench. @returns its id */
+export function newPhoneTicket({ report, name, serial }: PhoneView): Promise<number> {
+  const device = [report?.maker, report?.model ?? name].filter(Boolean).join(" ");
+  return addJob({ ...blankJob(), device, phone: serial });
 }
 
 /** What was dropped, with a handle where the browser gives one. Must be called before the drop event is over. */

@@ -1,4 +1,4 @@
-import { proxy, type Remote, wrap } from "comlink";
+import { proxy, type Remote, transfer, wrap } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Find } from "../../core/finds/find.ts";
 import { EVERYTHING, type Query } from "../../core/finds/find-index.ts";
@@ -6,6 +6,7 @@ import type { Depth } from "../../core/scan/events.ts";
 import { database } from "../kept/database.ts";
 import type { HandOverRecord, Job } from "../kept/job.ts";
 import type { AnswerView, Grant, HandOverNews, HandOverResult, JobWorker, News, Target, TraySum } from "../worker/protocol.ts";
+import { followPhone } from "./follow-phone.ts";
 import { lookAt, type Offered } from "./offered.ts";
 import { type Access, accessTo, askAgain } from "./storage-access.ts";
 
@@ -59,6 +60,13 @@ export class Session {
       handOver: NOTHING_WRITTEN,
     }));
     void this.#open();
+    followPhone(
+      () => {
+        const { job } = this.store.getState();
+        return job === "loading" ? null : job;
+      },
+      (change) => void this.changeJob(change),
+    );
   }
 
   async #open(): Promise<void> {
@@ -98,7 +106,7 @@ export class Session {
   }
 
   async #attach(grant: Grant): Promise<void> {
-    const outcome = await this.desk.attach(grant);
+    const outcome = await this.desk.attach(grant.kind === "port" ? transfer(grant, [grant.port]) : grant);
     if (outcome.ok) {
       this.#previews.clear();
       this.store.setState({ storage: "open", problem: null });
@@ -127,6 +135,18 @@ export class Session {
     if (!looked.ok) return looked.because;
     await this.changeJob({ source: looked.source });
     await this.#attach(offered.grant);
+    return null;
+  }
+
+  /** A phone's part was found or copied: it is this ticket's storage from now on. @returns why it cannot be worked on, or null */
+  async takePhonePart(kind: "copy" | "phone", name: string, size: number): Promise<string | null> {
+    const access = await accessTo({ kind, name, size, sample: "", job: this.id });
+    if (access.kind !== "granted") return "The copy cannot be opened.";
+    const looked = await lookAt({ grant: access.grant });
+    if (!looked.ok) return looked.because;
+    await this.changeJob({ source: { ...looked.source, kind, name, job: this.id } });
+    // A port was used up by the look: another one is opened.
+    await this.#use(await accessTo({ ...looked.source, kind, name, job: this.id }));
     return null;
   }
 
@@ -215,7 +235,9 @@ export class Session {
     await this.changeJob({ handedOver });
   }
 
-  async changeJob(change: Partial<Pick<Job, "customer" | "device" | "intake" | "facts" | "source" | "handedOver">>): Promise<void> {
+  async changeJob(
+    change: Partial<Pick<Job, "customer" | "device" | "intake" | "facts" | "source" | "handedOver" | "phone" | "ledger">>,
+  ): Promise<void> {
     // Shown first: what is typed must not wait for the database.
     const { job } = this.store.getState();
     if (job && job !== "loading") this.store.setState({ job: { ...job, ...change } });

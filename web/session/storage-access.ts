@@ -1,4 +1,6 @@
+import { copyFileName } from "../kept/copy.ts";
 import type { SourceRef } from "../kept/job.ts";
+import { phoneDesk } from "../phones/phones.ts";
 import type { Grant } from "../worker/protocol.ts";
 
 /** How a job's storage can be opened now. */
@@ -27,9 +29,23 @@ const fromHandle = async (handle: FileSystemFileHandle): Promise<Access> => {
   }
 };
 
+/** A working copy in the browser's own storage. */
+async function fromBrowser({ job, name }: SourceRef): Promise<Access> {
+  try {
+    const folder = await navigator.storage.getDirectory();
+    const file = await (await folder.getFileHandle(copyFileName(job ?? 0))).getFile();
+    return { kind: "granted", grant: { kind: "file", file: new File([file], name) } };
+  } catch {
+    return { kind: "needs file", because: "The working copy is not in the browser's storage any more." };
+  }
+}
+
 export async function accessTo(source: SourceRef): Promise<Access> {
   if (source.kind === "url" && source.url)
     return { kind: "granted", grant: { kind: "url", url: source.url, name: source.name, size: source.size } };
+  if (source.kind === "copy") return fromBrowser(source);
+  if (source.kind === "phone" && source.job !== undefined)
+    return { kind: "granted", grant: { kind: "port", port: await phoneDesk().port(source.job), name: source.name, size: source.size } };
   const file = given.get(source.sample);
   if (file) return { kind: "granted", grant: { kind: "file", file } };
   const { handle } = source;

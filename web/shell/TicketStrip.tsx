@@ -1,13 +1,20 @@
 import { Pencil } from "lucide-react";
 import { Link, NavLink } from "react-router";
+import { stillOpen } from "../../core/phones/ledger.ts";
 import { openAnswers, wantWords } from "../../core/triage/intake.ts";
 import { waysIn } from "../../core/triage/ways.ts";
-import { findsIn } from "../kept/job.ts";
+import { findsIn, type Job } from "../kept/job.ts";
+import { PracticeButton } from "../practice/PracticeButton.tsx";
 import { useJob, useSessionState } from "../session/use-session.ts";
 import { count, plural } from "../shared/words.ts";
 import { Lamp } from "./Lamp.tsx";
 import { scanWords } from "./scan-words.ts";
 import { ThemeSwitch } from "./ThemeSwitch.tsx";
+
+function ledgerWords(ledger: Job["ledger"]): string {
+  const open = stillOpen(ledger).length;
+  return open > 0 ? `${open} to take back` : ledger.length > 0 ? "all taken back" : "nothing changed";
+}
 
 /** Whose is this, what do they want, where are we? */
 export function TicketStrip() {
@@ -31,6 +38,7 @@ export function TicketStrip() {
     { to: "scan", name: "Copy & scan", state: job.source ? scanWords(job.scan, secondsLeft) : "no storage yet" },
     { to: "finds", name: "Finds", state: count(findsIn(job.scan.counts)) },
     { to: "hand-over", name: "Hand-over", state: given },
+    { to: "logbook", name: "Logbook", state: ledgerWords(job.ledger) },
   ];
   return (
     <header className="shrink-0 print:hidden">
@@ -72,13 +80,14 @@ export function TicketStrip() {
             </ul>
           </>
         )}
-        <div className="ml-auto">
+        <div className="ml-auto flex gap-2">
+          <PracticeButton />
           <ThemeSwitch />
         </div>
       </div>
       <nav className="flex h-12 items-stretch border-b border-line bg-base-300 px-3" aria-label="Stations">
         {stations.map(({ to, name, state }) => (
-          <NavLink key={to} to={to} className="relative flex flex-col justify-center px-6 leading-tight">
+          <NavLink key={to} to={to} className="relative flex flex-col justify-center px-5 leading-tight">
             {({ isActive }) => (
               <>
                 {isActive && <span className="pool absolute inset-x-1 -bottom-5 h-14" aria-hidden="true" />}

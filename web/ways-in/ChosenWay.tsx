@@ -1,6 +1,9 @@
 import { ArrowRight } from "lucide-react";
 import { Link } from "react-router";
 import type { Way } from "../../core/triage/ways.ts";
+import { usePhone } from "../phones/phones.ts";
+import { useJob } from "../session/use-session.ts";
+import { Checklist } from "./Checklist.tsx";
 import { NeedMark } from "./NeedMark.tsx";
 
 const STANDING: Record<Way["standing"], string> = {
@@ -17,7 +20,9 @@ const RISK: Record<Way["risk"], string> = {
 };
 
 /** The chosen way: what it needs, reaches, changes and risks, then its steps. */
-export function ChosenWay({ way }: { way: Way }) {
+export function ChosenWay({ way, held }: { way: Way; held: string | null }) {
+  const phone = usePhone(useJob().phone);
+  const readable = phone?.state === "ready" || phone?.state === "in recovery";
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls
     <section className="panel flex min-h-0 flex-col overflow-y-auto p-4" aria-label={way.name} tabIndex={0}>
@@ -42,20 +47,11 @@ export function ChosenWay({ way }: { way: Way }) {
           {way.minutes[0]} to {way.minutes[1]} minutes until its storage can be read
         </dd>
       </dl>
-      <ol className="mt-4 flex flex-col gap-2.5" aria-label="Steps">
-        {way.steps.map((step, index) => (
-          <li key={step} className="flex gap-3">
-            <span
-              className="flex size-7 shrink-0 items-center justify-center rounded-full border-2 border-line font-bold"
-              aria-hidden="true"
-            >
-              {index + 1}
-            </span>
-            <span className="pt-0.5">{step}</span>
-          </li>
-        ))}
-      </ol>
-      {way.id === "card" && (
+      <p className="mt-3 border-t border-dashed border-line pt-3 text-[13.5px] text-second">
+        Each step ticks itself when the phone reports it.
+      </p>
+      <Checklist key={way.id} steps={way.steps} held={held} />
+      {(way.id === "card" || readable) && (
         <Link to="../scan" className="button button-main mt-4 self-start">
           To Copy & scan <ArrowRight className="size-4" aria-hidden="true" />
         </Link>

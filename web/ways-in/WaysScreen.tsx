@@ -2,9 +2,12 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { warnings } from "../../core/triage/warnings.ts";
 import { type Way, waysIn } from "../../core/triage/ways.ts";
+import { usePanel } from "../practice/practice.ts";
 import { useJob } from "../session/use-session.ts";
+import { whyHeld } from "../session/why-held.ts";
 import { ChosenWay } from "./ChosenWay.tsx";
 import { KnownFacts } from "./KnownFacts.tsx";
+import { TicketPhone } from "./TicketPhone.tsx";
 import { WayEntry } from "./WayEntry.tsx";
 
 /** Which way leads to the storage, what does it need, and what does it change? */
@@ -14,6 +17,8 @@ export function WaysScreen() {
   const [chosenId, choose] = useState<string | null>(null);
   const chosen = ways.find(({ id }) => id === chosenId) ?? ways[0];
   const holding = warnings(intake, facts).filter(({ holds }) => holds);
+  const kitOpen = usePanel(({ open }) => open);
+  const held = whyHeld(intake, facts);
   const shut = ways.filter(({ standing }) => standing === "closed" || standing === "pointless");
   const others = ways.filter((way) => !shut.includes(way));
   const count = (standing: Way["standing"]) => ways.filter((way) => way.standing === standing).length;
@@ -29,7 +34,8 @@ export function WaysScreen() {
           ))}
         </section>
       )}
-      <div className="grid min-h-0 flex-1 grid-cols-[26rem_1fr_21rem] gap-3.5">
+      <TicketPhone />
+      <div className={`grid min-h-0 flex-1 gap-3.5 ${kitOpen ? "grid-cols-[21rem_1fr]" : "grid-cols-[25rem_1fr_19rem]"}`}>
         <section className="flex min-h-0 flex-col" aria-label="Ways in">
           <div className="mb-2 flex items-baseline justify-between">
             <h1 className="font-bold">Ways in, gentlest first</h1>
@@ -55,10 +61,15 @@ export function WaysScreen() {
                 <ul className="mt-2 flex flex-col gap-2">{shut.map(entry)}</ul>
               </details>
             )}
+            {kitOpen && (
+              <div className="mt-3">
+                <KnownFacts />
+              </div>
+            )}
           </div>
         </section>
-        <ChosenWay way={chosen} />
-        <KnownFacts />
+        <ChosenWay way={chosen} held={held} />
+        {!kitOpen && <KnownFacts />}
       </div>
     </main>
   );

@@ -1,15 +1,13 @@
 import "fake-indexeddb/auto";
 import { beforeEach, expect, test } from "vitest";
 import { EVERYTHING } from "../../core/finds/find-index.ts";
-import { unknownFacts } from "../../core/triage/facts.ts";
-import { blankIntake } from "../../core/triage/intake.ts";
 import { aFind } from "../../test/finds.ts";
 import { addJob, database, loadJob, removeJob } from "../kept/database.ts";
-import { newScan } from "../kept/job.ts";
+import { blankJob, newScan } from "../kept/job.ts";
 import { FindShelf } from "./find-shelf.ts";
 
 const source = { kind: "file", name: "card.img", size: 100, sample: "00" } as const;
-const blank = { customer: "", device: "", intake: blankIntake(), facts: unknownFacts(), source, tray: [], handedOver: null };
+const blank = { ...blankJob(), source };
 const many = (count: number) =>
   Array.from({ length: count }, (_, number) =>
     aFind({ id: `f${number}`, name: `LARK${number}.JPG`, extents: [{ offset: number * 4096, length: 10 }] }),

@@ -1,11 +1,9 @@
 import "fake-indexeddb/auto";
 import { beforeEach, expect, test, vi } from "vitest";
 import { EVERYTHING } from "../../core/finds/find-index.ts";
-import { unknownFacts } from "../../core/triage/facts.ts";
-import { blankIntake } from "../../core/triage/intake.ts";
 import { practiceBytes } from "../../test/scanning.ts";
 import { addJob, database, loadJob } from "../kept/database.ts";
-import { newScan, type ScanRecord } from "../kept/job.ts";
+import { blankJob, type ScanRecord } from "../kept/job.ts";
 import { JobDesk } from "./job-desk.ts";
 import { openGrant, sampleOf } from "./open-grant.ts";
 import type { News } from "./protocol.ts";
@@ -17,16 +15,7 @@ const ALL = 73;
 
 async function newJob(): Promise<number> {
   const source = { kind: "file", name: card.name, size: card.size, sample: await sampleOf(openGrant(grant)) } as const;
-  return addJob({
-    customer: "",
-    device: "",
-    intake: blankIntake(),
-    facts: unknownFacts(),
-    source,
-    scan: newScan(),
-    tray: [],
-    handedOver: null,
-  });
+  return addJob({ ...blankJob(), source });
 }
 
 /** A desk as a page opens it, with the latest news it told. */

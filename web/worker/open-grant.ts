@@ -2,11 +2,13 @@ import { blobSource } from "../../core/bytes/blob-source.ts";
 import { portableSha256 } from "../../core/bytes/hash.ts";
 import { rangeSource } from "../../core/bytes/range-source.ts";
 import type { ByteSource } from "../../core/bytes/source.ts";
+import { portSource } from "./phones/source-port.ts";
 import type { Grant } from "./protocol.ts";
 
 /** Opens what the screen was allowed to read: a file, or something the own server gives by byte range. */
 export function openGrant(grant: Grant): ByteSource {
   if (grant.kind === "file") return blobSource(grant.file, grant.file.name);
+  if (grant.kind === "port") return portSource(grant.port, grant.name, grant.size);
   return rangeSource(
     async (first, last) => {
       const answer = await fetch(grant.url, { headers: { Range: `bytes=${first}-${last}` } });

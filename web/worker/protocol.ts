@@ -9,7 +9,9 @@ import type { Job, ScanRecord } from "../kept/job.ts";
 /** The storage itself, as the screen was allowed to open it. */
 export type Grant =
   | { readonly kind: "file"; readonly file: File }
-  | { readonly kind: "url"; readonly url: string; readonly name: string; readonly size: number };
+  | { readonly kind: "url"; readonly url: string; readonly name: string; readonly size: number }
+  /** A phone, held by another worker. */
+  | { readonly kind: "port"; readonly port: MessagePort; readonly name: string; readonly size: number };
 
 export type Outcome = { readonly ok: true } | { readonly ok: false; readonly because: string };
 

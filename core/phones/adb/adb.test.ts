@@ -8,7 +8,7 @@ import { hashOf, practiceBytes, practiceTruth } from "../../../test/scanning.ts"
 import { UnusableError } from "../../bytes/source.ts";
 import { backUpApps } from "./app-backup.ts";
 import { introduce, packetsOver } from "./connection.ts";
-import { type ComputerKey, keyFromPem, keyRing, makeKey } from "./keys.ts";
+import { type ComputerKey, fingerprintOf, keyFromPem, keyRing, makeKey } from "./keys.ts";
 import { partitionSource, partitionsOf, takeElevatedAccess } from "./partitions.ts";
 import { askProvider, PEOPLE_QUERIES, rowsOf } from "./people.ts";
 import { factsFrom, reportOf } from "./phone-report.ts";
@@ -28,7 +28,8 @@ test("the question comes to the screen with this key's fingerprint; after a yes 
   const port = await served.adb(phone);
   const waits = vi.fn();
   const entering = introduce("x", packetsOver(await tcpPipe(port)), keyRing([own]), waits);
-  await vi.waitFor(() => expect(phone.question?.about).toMatch(/^([0-9A-F]{2}:){15}[0-9A-F]{2}$/));
+  const fingerprint = await fingerprintOf(own);
+  await vi.waitFor(() => expect(phone.question?.about).toBe(fingerprint));
   expect(waits).toHaveBeenCalledOnce();
   phone.tap("yes");
   await (await entering).close();

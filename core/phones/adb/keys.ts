@@ -1,4 +1,5 @@
-import type { AdbCredentialStore, AdbPrivateKey } from "@yume-chan/adb";
+import { type AdbCredentialStore, type AdbPrivateKey, adbGeneratePublicKey } from "@yume-chan/adb";
+import { md5 } from "hash-wasm";
 import { UnusableError } from "../../bytes/source.ts";
 
 /** A computer's debugging key as it is kept: RSA with 2,048 bits, PKCS #8 (RFC 5208), and whose it is. */
@@ -78,4 +79,10 @@ export function keyRing(keys: readonly ComputerKey[]): AdbCredentialStore {
       for (const { pkcs8, name } of ownFirst) yield { buffer: pkcs8, name };
     },
   };
+}
+
+/** What the phone shows beside its question: MD5 of the public key as adb sends it, in pairs (AOSP, UsbDebuggingManager). */
+export async function fingerprintOf({ pkcs8 }: ComputerKey): Promise<string> {
+  const digest = await md5(adbGeneratePublicKey(pkcs8));
+  return (digest.toUpperCase().match(/../g) ?? []).join(":");
 }

@@ -51,11 +51,22 @@ function mountOf(said: string, place: string): { type: string; options: string[]
 
 const CARD_PLACE = /^\/storage\/[0-9A-F]{4}-[0-9A-F]{4}$/;
 
+/** Charge and whether it is charging: what changes while a phone lies on the bench. */
+export async function batteryOf(adb: Adb): Promise<Pick<PhoneReport, "battery" | "charging">> {
+  const { out } = await runOnPhone(adb, "dumpsys battery");
+  const level = /^\s*level: (\d{1,3})\s*$/m.exec(out);
+  const powered = [...out.matchAll(/^\s*\w+ powered: (true|false)/gm)];
+  return {
+    battery: level ? Number(level[1]) : null,
+    charging: powered.length > 0 ? powered.some(([, is]) => is === "true") : null,
+  };
+}
+
 /** Reads off a phone what decides over what can come back. Nothing is asked of its owner, nothing is changed. */
 export async function reportOf(adb: Adb): Promise<PhoneReport> {
   const ask = async (command: string) => (await runOnPhone(adb, command)).out;
   const told = properties(await ask("getprop"));
-  const battery = await ask("dumpsys battery");
+  const battery = await batteryOf(adb);
   const df = freeSpace(await ask("df -k"));
   const mount = await ask("mount");
   const id = await ask("id");
@@ -63,8 +74,6 @@ export async function reportOf(adb: Adb): Promise<PhoneReport> {
   const first = (...names: string[]) => names.map((name) => told.get(name)).find(Boolean) ?? null;
   const data = mountOf(mount, "/data");
   const place = (path: string) => df.find((one) => one.path === path) ?? null;
-  const level = /^\s*level: (\d{1,3})\s*$/m.exec(battery);
-  const powered = [...battery.matchAll(/^\s*\w+ powered: (true|false)/gm)];
   return {
     maker: first("ro.product.manufacturer"),
     model: first("ro.product.model"),
@@ -72,8 +81,7 @@ export async function reportOf(adb: Adb): Promise<PhoneReport> {
     android: first("ro.build.version.release"),
     patched: first("ro.build.version.security_patch"),
     buildCode: first("ro.build.display.id", "ro.build.id"),
-    battery: level ? Number(level[1]) : null,
-    charging: powered.length > 0 ? powered.some(([, is]) => is === "true") : null,
+    ...battery,
     encryption: encryptionOf(told.get("ro.crypto.state"), told.get("ro.crypto.type")),
     root: /\buid=0\b/.test(id) ? "is root" : /\/su\s*$/m.test(su) ? "can ask" : "none",
     storage: sizesOf(place("/data") ?? place("/storage/emulated") ?? place("/sdcard")),

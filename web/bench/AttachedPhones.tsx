@@ -1,0 +1,34 @@
+import { useLiveQuery } from "dexie-react-hooks";
+import { Usb } from "lucide-react";
+import { useNavigate } from "react-router";
+import { database } from "../kept/database.ts";
+import { PhoneCard } from "../phones/PhoneCard.tsx";
+import { chooseUsbPhone, hasUsb, usePhones } from "../phones/phones.ts";
+import { newPhoneTicket } from "../session/offered.ts";
+
+/** Phones that are plugged in now, and how to get one seen. */
+export function AttachedPhones({ alone }: { alone: boolean }) {
+  const navigate = useNavigate();
+  const phones = usePhones().filter(({ state }) => state !== "nothing attached");
+  const tickets = useLiveQuery(() => database.jobs.filter(({ phone, handedOver }) => Boolean(phone) && !handedOver).toArray()) ?? [];
+  return (
+    <>
+      {phones.map((phone) => {
+        const ticket = tickets.find((job) => job.phone === phone.serial);
+        const take = async () => navigate(`/ticket/${ticket?.id ?? (await newPhoneTicket(phone))}/${ticket ? "ways-in" : "intake"}`);
+        return <PhoneCard key={phone.id} phone={phone} ticket={ticket?.number ?? null} onTake={() => void take()} />;
+      })}
+      <div className="relative max-w-md self-center">
+        {phones.length === 0 && <p className="font-bold">{alone ? "Nothing is plugged in." : "No phone is plugged in."}</p>}
+        <p className="text-[13.5px] text-second">
+          A phone does not show up? A cable that only charges, a hub, or the phone's USB mode are the usual reasons.
+        </p>
+        {hasUsb() && (
+          <button type="button" className="button mt-2 h-8" onClick={() => void chooseUsbPhone()}>
+            <Usb className="size-4" aria-hidden="true" /> Attach a phone over USB…
+          </button>
+        )}
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,38 @@
+import { z } from "zod";
+
+const Stretch = z.object({ offset: z.number(), length: z.number() });
+
+/** A file as it stands in the archive that a working copy of shared storage is; `text` where it was made here. */
+const Member = z.object({ path: z.string(), size: z.number().int().nonnegative(), modified: z.number(), text: z.string().optional() });
+export type Member = z.infer<typeof Member>;
+
+/** What of a phone a job reads, and how far its working copy got. Kept apart from the job: the list may be long. */
+export const CopyRecord = z.object({
+  /** The job's id. */
+  job: z.number(),
+  serial: z.string(),
+  part: z.discriminatedUnion("kind", [
+    z.object({ kind: z.literal("shared") }),
+    z.object({ kind: z.literal("partition"), name: z.string(), path: z.string() }),
+  ]),
+  name: z.string(),
+  size: z.number().int().nonnegative(),
+  /** Shared storage only: the layout of its archive. */
+  members: z.array(Member),
+  /** Null: it is read directly, without a copy. */
+  place: z
+    .discriminatedUnion("kind", [
+      z.object({ kind: z.literal("browser") }),
+      z.object({ kind: z.literal("file"), handle: z.custom<FileSystemFileHandle>() }),
+    ])
+    .nullable(),
+  status: z.enum(["found", "running", "stopped", "failed", "done"]),
+  mark: z.object({ done: z.number(), hash: z.instanceof(Uint8Array).nullable(), unreadable: z.array(Stretch) }),
+  /** SHA-256 of the whole copy, when it is done. */
+  sha256: z.string().nullable(),
+  because: z.string().nullable(),
+});
+export type CopyRecord = z.infer<typeof CopyRecord>;
+
+/** The name of a job's working copy in the browser's own storage. */
+export const copyFileName = (job: number): string => `working-copy-${job}.bin`;

@@ -1,0 +1,54 @@
+import { useState } from "react";
+import { cardFor, PRACTICE_CARDS, usualCard } from "../../core/phones/model-cards.ts";
+import { USUAL_TROUBLE } from "../../core/phones/states.ts";
+import { PhoneDrawing } from "../shared/PhoneDrawing.tsx";
+import type { PhoneView } from "../worker/phones/protocol.ts";
+import { phoneDesk } from "./phones.ts";
+import { nextWords, reportWords, stateWords } from "./state-words.ts";
+
+/** A phone on the bench: how it stands in words, and the next step. */
+export function PhoneCard({ phone, ticket, onTake }: { phone: PhoneView; ticket: string | null; onTake: () => void }) {
+  const [asking, ask] = useState(false);
+  const { keysAt } = cardFor(phone.name, PRACTICE_CARDS) ?? usualCard(false);
+  const trouble = USUAL_TROUBLE[phone.state];
+  const lit = phone.state === "ready" || phone.state === "waiting for the person to allow";
+  return (
+    <article className="panel relative flex w-[26rem] gap-4 self-start p-4 shadow-lift" aria-label={phone.name}>
+      <PhoneDrawing keysAt={keysAt} dark={!lit} className="h-24 shrink-0" />
+      <div className="min-w-0 flex-1">
+        <div className="flex items-baseline justify-between gap-3">
+          <h2 className="truncate text-lg font-bold">{phone.name}</h2>
+          <span className="text-sm whitespace-nowrap text-second">
+            {phone.way} · <span className="font-mono">{phone.serial}</span>
+          </span>
+        </div>
+        <p className="font-semibold" role="status">
+          {stateWords(phone)}
+        </p>
+        <p className="text-[13.5px] text-second">{reportWords(phone) || nextWords(phone)}</p>
+        <div className="mt-2 flex flex-wrap gap-2">
+          <button type="button" className="button button-main h-8" onClick={onTake}>
+            {ticket ? `To ticket ${ticket}` : "New ticket for it"}
+          </button>
+          {(phone.state === "waiting for the person to allow" || phone.state === "offline") && (
+            <button type="button" className="button button-lamp h-8" onClick={() => void phoneDesk().askAgain(phone.id)}>
+              Ask again
+            </button>
+          )}
+          {trouble.length > 0 && (
+            <button type="button" className="button h-8" aria-expanded={asking} onClick={() => ask(!asking)}>
+              What can it be?
+            </button>
+          )}
+        </div>
+        {asking && (
+          <ul className="mt-2 list-disc pl-5 text-[13.5px]">
+            {trouble.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ul>
+        )}
+      </div>
+    </article>
+  );
+}

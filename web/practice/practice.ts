@@ -1,0 +1,71 @@
+import { z } from "zod";
+import { useStore } from "zustand";
+import { createStore } from "zustand/vanilla";
+import { ModelCard, type PhoneKey } from "../../core/phones/model-cards.ts";
+
+/** A practice phone as it lies on the bench: what eyes see of it, and no computer. */
+const PracticePhone = z.object({
+  id: z.string(),
+  state: z.string(),
+  story: z.string(),
+  card: ModelCard,
+  serial: z.string(),
+  cable: z.boolean(),
+  mouse: z.boolean(),
+  battery: z.number(),
+  usb: z.string(),
+  screen: z.object({
+    lit: z.boolean(),
+    title: z.string(),
+    lines: z.array(z.string()),
+    buttons: z.array(z.object({ id: z.string(), label: z.string() })),
+    answers: z.boolean(),
+  }),
+  things: z.array(z.object({ name: z.string(), about: z.string() })),
+});
+export type PracticePhone = z.infer<typeof PracticePhone>;
+const Kit = z.array(PracticePhone);
+
+export type Hand =
+  | { readonly do: "tap"; readonly button: string }
+  | { readonly do: "hold"; readonly keys: readonly PhoneKey[] }
+  | { readonly do: "cable" | "mouse"; readonly in: boolean }
+  | { readonly do: "charge" | "reset" };
+
+/** Milliseconds between looks while the panel is open. */
+const LOOK_EVERY = 400;
+
+interface PanelState {
+  readonly open: boolean;
+  readonly chosen: string | null;
+  readonly kit: readonly PracticePhone[];
+}
+const panel = createStore<PanelState>(() => ({ open: false, chosen: null, kit: [] }));
+export const usePanel = <T>(select: (state: PanelState) => T): T => useStore(panel, select);
+
+async function look(): Promise<void> {
+  try {
+    panel.setState({ kit: Kit.parse(await (await fetch("/api/practice")).json()) });
+  } catch {
+    // Without the server the kit lies as it was seen last.
+  }
+}
+
+let looking: ReturnType<typeof setInterval> | null = null;
+export function openPanel(): void {
+  panel.setState({ open: true });
+  void look();
+  looking ??= setInterval(() => void look(), LOOK_EVERY);
+}
+export function closePanel(): void {
+  panel.setState({ open: false });
+  if (looking !== null) clearInterval(looking);
+  looking = null;
+}
+export const choosePhone = (chosen: string | null): void => panel.setState({ chosen });
+
+/** Does something to a practice phone, as a hand would. */
+export async function hand(id: string, what: Hand): Promise<void> {
+  const answer = await fetch(`/api/practice/${id}`, { method: "POST", body: JSON.stringify(what) });
+  if (answer.ok) panel.setState({ kit: Kit.parse(await answer.json()) });
+}

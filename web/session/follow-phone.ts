@@ -1,0 +1,43 @@
+import { factsFrom } from "../../core/phones/adb/phone-report.ts";
+import { observed } from "../../core/phones/ledger.ts";
+import type { Facts } from "../../core/triage/facts.ts";
+import type { Job } from "../kept/job.ts";
+import { onPhones } from "../phones/phones.ts";
+import type { PhoneView } from "../worker/phones/protocol.ts";
+
+type Change = Partial<Pick<Job, "facts" | "ledger">>;
+
+/** What a phone's new state means for its ticket: facts that it told, and changes for the ledger. Null: nothing new. */
+export function changeBy(job: Job, before: PhoneView | null, after: PhoneView, at: number): Change | null {
+  const ledger = observed(job.ledger, before, after, at);
+  const facts = { ...job.facts, ...told(after) };
+  const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+  const change: Change = { ...(!same(ledger, job.ledger) && { ledger }), ...(!same(facts, job.facts) && { facts }) };
+  return Object.keys(change).length > 0 ? change : null;
+}
+
+function told({ report, bootloader, download }: PhoneView): Partial<Facts> {
+  const facts = report ? factsFrom(report) : {};
+  const known = Object.fromEntries(Object.entries(facts).filter(([, value]) => value !== undefined));
+  return {
+    ...known,
+    ...(bootloader?.unlocked !== null && bootloader && { bootloaderUnlocked: bootloader.unlocked }),
+    ...(download && { battery: download.battery }),
+  };
+}
+
+/** Follows the ticket's phone for as long as the page lives. */
+export function followPhone(job: () => Job | null, change: (change: Change) => void): void {
+  let before: PhoneView | null = null;
+  onPhones((all) => {
+    const ticket = job();
+    if (!ticket?.phone) return;
+    const after = all.find(({ serial, state }) => serial === ticket.phone && state !== "nothing attached") ?? gone(before);
+    if (!after || after === before) return;
+    const news = changeBy(ticket, before?.serial === after.serial ? before : null, after, Date.now());
+    before = after;
+    if (news) change(news);
+  });
+}
+
+const gone = (before: PhoneView | null): PhoneView | null => before && { ...before, state: "nothing attached", elevated: false };

@@ -1,0 +1,47 @@
+import { Check } from "lucide-react";
+import { sightsOf } from "../../core/phones/seen.ts";
+import { type Sight, type Step, stepsDone } from "../../core/triage/sights.ts";
+import { usePhone } from "../phones/phones.ts";
+import { useJob } from "../session/use-session.ts";
+import { CurrentStep } from "./CurrentStep.tsx";
+
+const LOOK = {
+  done: "border-primary bg-primary text-primary-content",
+  now: "border-ink bg-accent text-accent-content",
+  later: "border-line",
+} as const;
+
+/** Steps of a way that tick themselves from what the phone reports. `held`: why nothing may be done to the phone yet. */
+export function Checklist({ steps, held }: { steps: readonly Step[]; held: string | null }) {
+  const job = useJob();
+  const phone = usePhone(job.phone);
+  const seen: Set<Sight> = phone ? sightsOf(phone) : new Set();
+  if (job.source) seen.add("storage is readable");
+  const done = stepsDone(steps, seen);
+  // Steps that nothing can see are gone through by the person: the next one that can be seen is what is waited for.
+  const now = steps.findIndex(({ sight, does }, index) => index >= done && (sight !== null || does !== undefined));
+  return (
+    <ol className="mt-3 flex flex-col gap-2.5" aria-label="Steps">
+      {steps.map((step, index) => {
+        const state = index < done ? "done" : index === now ? "now" : "later";
+        return (
+          <li key={step.words} className="flex gap-3" aria-current={state === "now" ? "step" : undefined}>
+            <span className={`flex size-7 shrink-0 items-center justify-center rounded-full border-2 font-bold ${LOOK[state]}`}>
+              {state === "done" ? (
+                <Check className="size-4" strokeWidth={3} aria-label="done" />
+              ) : (
+                <span aria-hidden="true">{index + 1}</span>
+              )}
+            </span>
+            <div className="min-w-0 flex-1 pt-0.5">
+              <p className={state === "now" ? "font-semibold" : ""}>{step.words}</p>
+              {state === "now" && (phone || step.does || step.keys) && step.sight !== "storage is readable" && (
+                <CurrentStep step={step} phone={phone} held={step.does ? held : null} />
+              )}
+            </div>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}

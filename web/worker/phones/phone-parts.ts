@@ -1,0 +1,63 @@
+import type { Adb } from "@yume-chan/adb";
+import { memorySource } from "../../../core/bytes/memory-source.ts";
+import { type ByteSource, UnusableError } from "../../../core/bytes/source.ts";
+import { tarSource } from "../../../core/filesystems/tar/tar-source.ts";
+import { partitionSource } from "../../../core/phones/adb/partitions.ts";
+import { askProvider, PEOPLE_QUERIES } from "../../../core/phones/adb/people.ts";
+import type { Reader } from "../../../core/phones/adb/phone-file-source.ts";
+import { listShared, sharedFileSource } from "../../../core/phones/adb/shared-storage.ts";
+import type { CopyRecord, Member } from "../../kept/copy.ts";
+
+/** Folder of the archive that holds what was asked of the phone's own providers. */
+const ASKED = "asked of the phone";
+
+export interface SharedPart {
+  readonly members: Member[];
+  readonly troubles: readonly string[];
+}
+
+/** Lists the shared storage and asks the system's own providers: the members of the archive that a copy of it is. */
+export async function sharedPart(adb: Adb, progress: (files: number) => void): Promise<SharedPart> {
+  const { files, troubles } = await listShared(adb, progress);
+  const members: Member[] = files.map(({ path, size, modified }) => ({ path: path.slice(1), size, modified }));
+  const notTold: string[] = [];
+  for (const query of PEOPLE_QUERIES) {
+    const rows = await askProvider(adb, query);
+    if (!rows) {
+      notTold.push(`the phone does not tell its ${query.kind} to the debugging shell`);
+      continue;
+    }
+    const text = `${JSON.stringify({ uri: query.uri, columns: query.columns, rows }, null, 1)}\n`;
+    members.push({ path: `${ASKED}/${query.kind}.json`, size: new TextEncoder().encode(text).length, modified: Date.now(), text });
+  }
+  return { members, troubles: [...troubles, ...notTold] };
+}
+
+/** What a record tells of, as a source over a connection. @throws UnusableError when the phone does not have it any more */
+export function sourceOf({ part, name, size, members }: CopyRecord, adb: Adb, reader: Reader): ByteSource {
+  if (part.kind === "partition") return partitionSource(adb, { name: part.name, path: part.path, size }, reader);
+  return tarSource(
+    name,
+    members.map((member) => ({ ...member, content: contentOf(member, adb) })),
+  );
+}
+
+const contentOf = (member: Member, adb: Adb): ByteSource =>
+  member.text === undefined
+    ? sharedFileSource(adb, { ...member, path: `/${member.path}` })
+    : memorySource(new TextEncoder().encode(member.text), member.path);
+
+/** The same source, asked for anew at every read: it goes on when the phone was away and is back. */
+export function lastingSource(name: string, size: number, open: () => ByteSource | null): ByteSource {
+  let current: ByteSource | null = null;
+  return {
+    name,
+    size,
+    async read(offset, length) {
+      const source = open();
+      if (!source) throw new UnusableError(`${name} is not attached: look at the cable, then go on.`);
+      current = source;
+      return current.read(offset, length);
+    },
+  };
+}

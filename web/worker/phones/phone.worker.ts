@@ -1,0 +1,4 @@
+import { expose } from "comlink";
+import { PhoneDesk } from "./phone-desk.ts";
+
+expose(new PhoneDesk());

@@ -1,0 +1,58 @@
+import { type ByteSource, checkRange, UnreadableError, UnusableError } from "../../../core/bytes/source.ts";
+
+/** A ByteSource over a message port: one worker holds the phone, another one reads. */
+interface Ask {
+  readonly id: number;
+  readonly offset: number;
+  readonly length: number;
+}
+type Answer =
+  | { readonly id: number; readonly bytes: Uint8Array }
+  | { readonly id: number; readonly unreadable: { offset: number; length: number }; readonly because: string }
+  | { readonly id: number; readonly unusable: string };
+
+/** Answers reads of a source at a port, in the order they come. */
+export function serveSource(port: MessagePort, source: ByteSource): void {
+  let turn: Promise<void> = Promise.resolve();
+  port.onmessage = ({ data: { id, offset, length } }: MessageEvent<Ask>) => {
+    turn = turn.then(async () => {
+      try {
+        const read = await source.read(offset, length);
+        // A source may share its memory: what is sent away must be this answer's own.
+        const bytes = read.byteLength === read.buffer.byteLength ? read : read.slice();
+        port.postMessage({ id, bytes } satisfies Answer, [bytes.buffer as ArrayBuffer]);
+      } catch (cause) {
+        const answer: Answer =
+          cause instanceof UnreadableError
+            ? { id, unreadable: { offset: cause.offset, length: cause.length }, because: cause.message }
+            : { id, unusable: cause instanceof UnusableError ? cause.message : String(cause) };
+        port.postMessage(answer);
+      }
+    });
+  };
+}
+
+/** The reading end of a port. */
+export function portSource(port: MessagePort, name: string, size: number): ByteSource {
+  const waiting = new Map<number, (answer: Answer) => void>();
+  let last = 0;
+  port.onmessage = ({ data }: MessageEvent<Answer>) => {
+    waiting.get(data.id)?.(data);
+    waiting.delete(data.id);
+  };
+  return {
+    name,
+    size,
+    async read(offset, length) {
+      checkRange(this, offset, length);
+      const id = ++last;
+      const answer = await new Promise<Answer>((resolve) => {
+        waiting.set(id, resolve);
+        port.postMessage({ id, offset, length } satisfies Ask);
+      });
+      if ("bytes" in answer) return answer.bytes;
+      if ("unreadable" in answer) throw new UnreadableError(answer.unreadable.offset, answer.unreadable.length);
+      throw new UnusableError(answer.unusable);
+    },
+  };
+}
