@@ -13,7 +13,10 @@ export const SIGHTS = [
 ] as const;
 export type Sight = (typeof SIGHTS)[number];
 
-/** One step of a way. It ticks itself when its sight is there, or when a later step's was: then it must have been done. */
+/**
+ * One step of a way. It ticks itself when its sight is there, or a later step's is: steps stand in such an order that a
+ * later sight cannot be there without the earlier steps.
+ */
 export interface Step {
   readonly words: string;
   readonly sight: Sight | null;

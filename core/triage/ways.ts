@@ -83,7 +83,7 @@ export const WAY_CARDS: readonly WayCard[] = [
       facts.debugging === true ? need("debugging is on", true) : need("debugging is on, or a screen to switch it on", both(phone)),
       need("this computer is allowed, or a screen to allow it", facts.allowedComputer === true ? true : both(phone)),
     ],
-    steps: (facts) => [unseen("Unlock the phone."), ...debuggingSteps(facts.android), CONNECT, ALLOW],
+    steps: (facts) => [CONNECT, unseen("Unlock the phone."), ...debuggingSteps(facts.android), ALLOW],
   },
   {
     id: "rooted",
@@ -99,8 +99,8 @@ export const WAY_CARDS: readonly WayCard[] = [
       need("debugging is on, or a screen to switch it on", facts.debugging === true ? true : both(phone)),
     ],
     steps: (facts) => [
-      ...debuggingSteps(facts.android),
       CONNECT,
+      ...debuggingSteps(facts.android),
       ALLOW,
       {
         words: "Take elevated access; the phone may ask for it: allow it there.",
@@ -119,11 +119,11 @@ export const WAY_CARDS: readonly WayCard[] = [
     pointless: (phone) => (brokenScreen(phone) ? null : "picture and touch work"),
     needs: (_, __, phone) => [phone.starts, phone.opened],
     steps: (facts) => [
+      CONNECT,
       unseen("Touch dead: put a mouse on an OTG hub. A pointer appears."),
       unseen("Picture dead: take a hub that carries picture and USB, with a screen and a mouse on it."),
       unseen("Unlock the phone with it."),
       ...debuggingSteps(facts.android),
-      CONNECT,
       ALLOW,
     ],
   },
@@ -141,8 +141,8 @@ export const WAY_CARDS: readonly WayCard[] = [
       agreed(intake),
     ],
     steps: () => [
+      CONNECT,
       { words: "Ask for the computer, or for its key file (adbkey), and bring the key here.", sight: null, does: "bring key" },
-      { words: "Connect the phone with a data cable.", sight: "attached" },
       { words: "It lets that key in without asking.", sight: "lets this computer in", does: "ask again" },
     ],
   },

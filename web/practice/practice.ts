@@ -43,9 +43,14 @@ interface PanelState {
 const panel = createStore<PanelState>(() => ({ open: false, chosen: null, kit: [] }));
 export const usePanel = <T>(select: (state: PanelState) => T): T => useStore(panel, select);
 
+/** Counts what hands did: an answer from before the last of it is old, and not shown. */
+let hands = 0;
+
 async function look(): Promise<void> {
+  const asked = hands;
   try {
-    panel.setState({ kit: Kit.parse(await (await fetch("/api/practice")).json()) });
+    const kit = Kit.parse(await (await fetch("/api/practice")).json());
+    if (asked === hands) panel.setState({ kit });
   } catch {
     // Without the server the kit lies as it was seen last.
   }
@@ -66,6 +71,8 @@ export const choosePhone = (chosen: string | null): void => panel.setState({ cho
 
 /** Does something to a practice phone, as a hand would. */
 export async function hand(id: string, what: Hand): Promise<void> {
+  const mine = ++hands;
   const answer = await fetch(`/api/practice/${id}`, { method: "POST", body: JSON.stringify(what) });
-  if (answer.ok) panel.setState({ kit: Kit.parse(await answer.json()) });
+  const kit = answer.ok ? Kit.parse(await answer.json()) : null;
+  if (kit && mine === hands) panel.setState({ kit });
 }

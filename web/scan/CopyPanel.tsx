@@ -13,12 +13,12 @@ interface SavePicker {
 }
 
 /** A working copy: where it goes, how far it is, and that it goes on after a pulled cable. */
-export function CopyPanel({ copy, phone, onDirect }: { copy: CopyRecord; phone: PhoneView; onDirect: () => void }) {
+export function CopyPanel({ copy, phone, onDirect }: { copy: CopyRecord; phone: PhoneView | null; onDirect: () => void }) {
   const session = useSession();
   const [live, setLive] = useState<CopyRecord | null>(null);
   const [refusal, refuse] = useState<string | null>(null);
   const now = live?.job === copy.job && live.mark.done > copy.mark.done ? live : copy;
-  const there = phone.state === "ready" || phone.state === "in recovery";
+  const there = phone?.state === "ready" || phone?.state === "in recovery";
   const part = copy.size > 0 ? now.mark.done / copy.size : 0;
   const lost = now.mark.unreadable.reduce((sum, { length }) => sum + length, 0);
 
@@ -74,7 +74,7 @@ export function CopyPanel({ copy, phone, onDirect }: { copy: CopyRecord; phone: 
         </>
       ) : (
         <>
-          <progress className="h-3 w-full accent-primary" value={part} max={1} aria-label="Copied" />
+          <progress className="progress progress-primary h-3 w-full" value={part} max={1} aria-label="Copied" />
           <p role="status">
             {STATUS[copy.status]} {bytes(now.mark.done)} of {bytes(copy.size)}
             {lost > 0 && ` · ${bytes(lost)} could not be read: zeros stand there`}

@@ -45,7 +45,7 @@ export function PhoneSource() {
   return (
     <section className="panel flex flex-col gap-3 p-4" aria-label="From the phone">
       <h2 className="text-lg font-bold">From the phone</h2>
-      {!job.phone || !phone ? (
+      {!job.phone ? (
         <p>
           No phone is taken into this ticket.{" "}
           <Link to="../ways-in" className="underline">
@@ -56,7 +56,8 @@ export function PhoneSource() {
       ) : (
         <>
           <p>
-            <strong role="status">{stateWords(phone)}</strong> <span className="text-[13.5px] text-second">{reportWords(phone)}</span>
+            <strong role="status">{phone ? stateWords(phone) : "Nothing attached"}</strong>{" "}
+            <span className="text-[13.5px] text-second">{phone ? reportWords(phone) : `Plug ${job.phone} in: it shows up by itself.`}</span>
           </p>
           {held ? (
             <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
@@ -65,7 +66,7 @@ export function PhoneSource() {
           ) : copy ? (
             <CopyPanel copy={copy} phone={phone} onDirect={() => void readDirectly()} />
           ) : (
-            <Parts phone={phone} busy={busy !== null} onFind={(part) => void find(part)} />
+            phone && <Parts phone={phone} busy={busy !== null} onFind={(part) => void find(part)} />
           )}
         </>
       )}

@@ -26,18 +26,26 @@ function told({ report, bootloader, download }: PhoneView): Partial<Facts> {
   };
 }
 
-/** Follows the ticket's phone for as long as the page lives. */
-export function followPhone(job: () => Job | null, change: (change: Change) => void): void {
+/** Follows the ticket's phone for as long as the page lives. @returns what to call when the ticket itself changed */
+export function followPhone(job: () => Job | null, change: (change: Change) => void): () => void {
   let before: PhoneView | null = null;
-  onPhones((all) => {
+  let all: readonly PhoneView[] = [];
+  const look = () => {
     const ticket = job();
     if (!ticket?.phone) return;
+    if (before?.serial !== ticket.phone) before = null;
     const after = all.find(({ serial, state }) => serial === ticket.phone && state !== "nothing attached") ?? gone(before);
     if (!after || after === before) return;
-    const news = changeBy(ticket, before?.serial === after.serial ? before : null, after, Date.now());
+    const news = changeBy(ticket, before, after, Date.now());
     before = after;
     if (news) change(news);
+  };
+  onPhones((phones) => {
+    all = phones;
+    look();
   });
+  return look;
 }
 
-const gone = (before: PhoneView | null): PhoneView | null => before && { ...before, state: "nothing attached", elevated: false };
+const gone = (before: PhoneView | null): PhoneView | null =>
+  before && before.state !== "nothing attached" ? { ...before, state: "nothing attached", elevated: false } : before;

@@ -60,13 +60,15 @@ export class Session {
       handOver: NOTHING_WRITTEN,
     }));
     void this.#open();
-    followPhone(
+    const lookAtPhone = followPhone(
       () => {
         const { job } = this.store.getState();
         return job === "loading" ? null : job;
       },
       (change) => void this.changeJob(change),
     );
+    // A ticket that was just loaded, or was given its phone, looks at it at once.
+    this.store.subscribe(lookAtPhone);
   }
 
   async #open(): Promise<void> {

@@ -28,14 +28,23 @@ export function ChosenWay({ way, held }: { way: Way; held: string | null }) {
     <section className="panel flex min-h-0 flex-col overflow-y-auto p-4" aria-label={way.name} tabIndex={0}>
       <h2 className="text-lg font-bold">{way.name}</h2>
       <p className="text-second">{STANDING[way.standing]}</p>
-      <ul className="mt-2 flex flex-col gap-1" aria-label="Needs">
+      <ul className="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-sm" aria-label="Needs">
         {way.needs.map((need) => (
           <li key={need.what}>
             <NeedMark need={need} />
           </li>
         ))}
       </ul>
-      <dl className="mt-3 grid grid-cols-[4.5rem_1fr] gap-x-3 gap-y-1 border-t border-dashed border-line pt-3 text-sm [&_dt]:text-second">
+      <p className="mt-3 border-t border-dashed border-line pt-3 text-[13.5px] text-second">
+        Each step ticks itself when the phone reports it.
+      </p>
+      <Checklist key={way.id} steps={way.steps} held={held} />
+      {(way.id === "card" || readable) && (
+        <Link to="../scan" className="button button-main my-4 self-start">
+          To Copy & scan <ArrowRight className="size-4" aria-hidden="true" />
+        </Link>
+      )}
+      <dl className="mt-auto grid grid-cols-[4.5rem_1fr] gap-x-3 gap-y-1 border-t border-dashed border-line pt-3 text-sm [&_dt]:text-second">
         <dt>reaches</dt>
         <dd>{way.reaches}</dd>
         <dt>changes</dt>
@@ -47,15 +56,6 @@ export function ChosenWay({ way, held }: { way: Way; held: string | null }) {
           {way.minutes[0]} to {way.minutes[1]} minutes until its storage can be read
         </dd>
       </dl>
-      <p className="mt-3 border-t border-dashed border-line pt-3 text-[13.5px] text-second">
-        Each step ticks itself when the phone reports it.
-      </p>
-      <Checklist key={way.id} steps={way.steps} held={held} />
-      {(way.id === "card" || readable) && (
-        <Link to="../scan" className="button button-main mt-4 self-start">
-          To Copy & scan <ArrowRight className="size-4" aria-hidden="true" />
-        </Link>
-      )}
     </section>
   );
 }

@@ -39,10 +39,9 @@ export function packetsOver(pipe: BytePipe): AdbDaemonConnection {
     },
   });
   const writable = new Consumable.WritableStream<Parameters<typeof asBytes>[0]>({
+    // What is said to a phone that is gone is lost: whoever waits for its answer hears of it (whileConnected).
     write(packet) {
-      // Nobody would ever answer: whoever asks hears it now.
-      if (over) throw new Error("the phone is not connected any more");
-      pipe.send(asBytes(packet));
+      if (!over) pipe.send(asBytes(packet));
     },
     close: () => pipe.close(),
   });

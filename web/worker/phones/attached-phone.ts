@@ -13,10 +13,16 @@ import type { Outcome } from "../protocol.ts";
 import { allKeys } from "./key-shelf.ts";
 import type { PhoneView } from "./protocol.ts";
 
+/** A debugging daemon before it knows this computer: its packets are locked while it is asked, so hanging up is a way of its own. */
+export interface Daemon {
+  readonly connection: AdbDaemonConnection;
+  readonly hangUp: () => void;
+}
+
 /** How a phone can be spoken to now. mute: something is attached, and nothing of it answers. */
 export type Line =
   | { readonly kind: "none" | "mute" | "asking" | "offline" }
-  | { readonly kind: "daemon"; readonly open: () => Promise<AdbDaemonConnection> }
+  | { readonly kind: "daemon"; readonly open: () => Promise<Daemon> }
   | { readonly kind: "served"; readonly open: () => Promise<Adb> }
   | { readonly kind: "fastboot" | "download"; readonly open: () => Promise<BytePipe> };
 
@@ -151,9 +157,9 @@ export class AttachedPhone {
     }
   }
 
-  async #introduce(open: () => Promise<AdbDaemonConnection>, mine: () => boolean): Promise<Adb> {
-    const connection = await open();
-    this.#hangUp = () => void connection.readable.cancel().catch(() => undefined);
+  async #introduce(open: () => Promise<Daemon>, mine: () => boolean): Promise<Adb> {
+    const { connection, hangUp } = await open();
+    this.#hangUp = hangUp;
     return introduce(this.#view.serial, connection, keyRing(await allKeys()), () => {
       if (mine()) this.#change({ ...SILENT, state: "waiting for the person to allow", asked: true, problem: null });
     });

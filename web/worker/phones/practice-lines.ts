@@ -27,5 +27,10 @@ export async function practicePhones(): Promise<PracticePhoneSeen[]> {
 export function lineOf({ id, usb }: PracticePhoneSeen, token: string): Line {
   if (usb === "none" || usb === "mute") return { kind: usb };
   const open = () => openTunnel(`practice/${id}/${usb}`, token);
-  return usb === "adb" ? { kind: "daemon", open: async () => packetsOver(await open()) } : { kind: usb, open };
+  if (usb !== "adb") return { kind: usb, open };
+  const openDaemon = async () => {
+    const pipe = await open();
+    return { connection: packetsOver(pipe), hangUp: () => pipe.close() };
+  };
+  return { kind: "daemon", open: openDaemon };
 }

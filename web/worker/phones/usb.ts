@@ -1,11 +1,11 @@
-import type { AdbDaemonConnection } from "@yume-chan/adb";
 import { AdbDaemonWebUsbDeviceManager } from "@yume-chan/adb-daemon-webusb";
+import type { Daemon } from "./attached-phone.ts";
 
 /** A phone at this computer's own socket, that the person let this page use. */
 export interface UsbPhone {
   readonly serial: string;
   readonly name: string;
-  open(): Promise<AdbDaemonConnection>;
+  open(): Promise<Daemon>;
 }
 
 /** The browser's WebUSB; TypeScript's own libraries do not know it yet. */
@@ -21,8 +21,6 @@ export async function usbPhones(usb: Usb | undefined = (globalThis.navigator as 
   return devices.map((device) => ({
     serial: device.serial,
     name: device.name || "phone",
-    async open() {
-      return device.connect();
-    },
+    open: async () => ({ connection: await device.connect(), hangUp: () => void device.raw.close().catch(() => undefined) }),
   }));
 }

@@ -1,0 +1,233 @@
+import { hashOf, practiceBytes } from "../test/scanning.ts";
+import { expect, test } from "./kit.ts";
+
+/** One practice phone each, from the first talk to readable storage, or to the honest reason why there is nothing to be had. */
+test.beforeEach(({ bench }) => bench.open());
+
+test("healthy, debugging off: seven taps, the question, a copy, its scan; at the end everything is taken back", async ({
+  bench,
+  kit,
+  ticket,
+}) => {
+  const { page } = bench;
+  await kit.take("lark-healthy");
+  await ticket.intake("Corvane Lark 3", { lock: "open" });
+  await ticket.way(/^USB debugging 5/);
+  await kit.does("Plug the cable in");
+  await ticket.takeIn();
+  await expect(ticket.state).toHaveText("Attached, but not answering");
+  await expect(ticket.steps).toContainText("tap “Build number” 7 times");
+  await expect(ticket.ticked()).toHaveCount(1);
+  await expect(ticket.current()).toContainText("What usually is wrong", { timeout: 20_000 });
+  await kit.switchDebuggingOn();
+  await expect(ticket.state).toHaveText("Waiting for its owner to allow this computer");
+  // The same fingerprint on both sides.
+  const fingerprint = await kit.screen.getByText(/^([0-9A-F]{2}:){15}[0-9A-F]{2}$/).textContent();
+  await expect(ticket.current()).toContainText(fingerprint ?? "no fingerprint");
+  await kit.tap("Refuse");
+  await expect(kit.screen).not.toContainText("Allow this computer?");
+  await ticket.current().getByRole("button", { name: "Ask again" }).click();
+  await kit.tap("Allow");
+  await expect(ticket.state).toHaveText("Ready");
+  await expect(ticket.ticked()).toHaveCount(5);
+  await ticket.copy("Take its shared storage");
+  const hash = await ticket.scanCopy();
+  expect(await ticket.copyOnDisk()).toBe(hash);
+  await expect(page.getByRole("list", { name: "Finds by kind" })).toContainText("photos26");
+  await bench.goTo("Hand-over");
+  await expect(page.getByRole("alert")).toContainText("debugging switched on, this computer allowed");
+  await page.getByRole("link", { name: "To the logbook" }).click();
+  const changes = page.getByRole("list", { name: "Changes" });
+  await kit.tap(/Revoke allowed computers/);
+  await page.getByRole("button", { name: "Check: does it ask again?" }).click();
+  await expect(changes.getByLabel("taken back")).toHaveCount(1);
+  await kit.tap("Refuse", "USB debugging: on");
+  await expect(changes.getByLabel("taken back")).toHaveCount(2);
+  await expect(page.getByRole("main").getByRole("status")).toHaveText("All of it is taken back. Nothing was installed.");
+});
+
+test("touch dead: the glass does not answer, a mouse does", async ({ kit, ticket }) => {
+  await kit.take("lark-touch-dead");
+  await ticket.intake("Corvane Lark 3", { lock: "open", symptoms: ["touch dead"] });
+  await ticket.way(/^Mouse/);
+  await kit.tap("Settings");
+  await expect(kit.screen).toContainText("Thursday");
+  await kit.does("Put a mouse on");
+  await kit.switchDebuggingOn();
+  await kit.does("Plug the cable in");
+  await ticket.takeIn();
+  await kit.tap("Allow");
+  await expect(ticket.state).toHaveText("Ready");
+  await ticket.bench.goTo("Copy & scan");
+  await expect(ticket.fromPhone.getByRole("button", { name: "Take its shared storage" })).toBeEnabled();
+});
+
+test("screen black: the key of the owner's computer opens it, nothing else does", async ({ bench, kit, ticket }) => {
+  await kit.take("lark-black");
+  await ticket.intake("Corvane Lark 3", { lock: "owner has the code", symptoms: ["screen black"], consent: true });
+  await ticket.way(/^Computer that was allowed before/);
+  await kit.does("Plug the cable in");
+  await ticket.takeIn();
+  await expect(ticket.state).toHaveText("Waiting for its owner to allow this computer");
+  await expect(kit.screen).toHaveText("dark");
+  const key = ticket.page.getByLabel("Choose the key file…");
+  await key.setInputFiles(bench.file("adbkey.pub", `QAAAA${"A".repeat(700)} owner@wagon`));
+  await expect(ticket.current().getByRole("alert")).toContainText("public half");
+  await key.setInputFiles(await kit.thing(/adbkey/));
+  await expect(ticket.state).toHaveText("Ready");
+  await expect(ticket.ticked()).toHaveCount(3);
+});
+
+test("stuck while starting: another build code is refused, the matching image brings it up again", async ({ kit, ticket }) => {
+  await kit.take("tern-stuck");
+  await ticket.intake("Corvane Tern One", { lock: "open", symptoms: ["stuck while starting"] });
+  await ticket.way(/^Download mode/);
+  await expect(kit.screen).toContainText("starting…");
+  await expect(ticket.steps).toContainText(
+    "Hold volume down + home + power together until the mode shows, then press volume up to accept.",
+  );
+  await kit.hold("power");
+  await kit.hold("volume down", "home", "power");
+  await expect(kit.screen).toContainText("Download mode?");
+  await kit.hold("volume up");
+  await kit.does("Plug the cable in");
+  await ticket.takeIn();
+  await expect(ticket.state).toHaveText("In download mode");
+  const image = ticket.page.getByLabel("Choose the system image…");
+  await image.setInputFiles(await kit.thing(/another build code/));
+  await expect(ticket.current().getByRole("alert")).toContainText("one letter off is off");
+  await image.setInputFiles(await kit.thing(/system image of its build code/));
+  await kit.tap("Allow");
+  await expect(ticket.state).toHaveText("Ready");
+  await expect(ticket.ticked()).toHaveCount(5);
+  await ticket.page.getByRole("link", { name: "Logbook" }).click();
+  await expect(ticket.page.getByRole("list", { name: "Changes" })).toContainText("system repaired: boot, system");
+});
+
+test("custom recovery present: its raw partition is read directly, and gives what was erased", async ({ bench, kit, ticket }) => {
+  await kit.take("tern-recovery");
+  await ticket.intake("Corvane Tern One", { lock: "open", symptoms: ["touch dead"] });
+  await ticket.way(/^Recovery mode/);
+  await kit.hold("power");
+  await kit.hold("volume up", "home", "power");
+  await kit.does("Plug the cable in");
+  await ticket.takeIn();
+  await expect(ticket.state).toHaveText("In recovery");
+  await bench.goTo("Copy & scan");
+  await ticket.fromPhone.getByRole("button", { name: "Take partition userdata" }).click();
+  await ticket.fromPhone.getByRole("button", { name: "Read it directly" }).click();
+  await bench.scan();
+  await expect(bench.page.getByRole("list", { name: "Finds by kind" })).toContainText(/photos\d+ \d\d erased/);
+});
+
+test("bootloader unlocked: a recovery is started for once, and its partition is copied bit for bit", async ({ bench, kit, ticket }) => {
+  await kit.take("tern-unlocked");
+  await ticket.intake("Corvane Tern One", { lock: "open", symptoms: ["does not start"] });
+  await ticket.way(/^Bootloader/);
+  await kit.hold("volume down", "power");
+  await kit.does("Plug the cable in");
+  await ticket.takeIn();
+  await expect(ticket.state).toHaveText("In bootloader");
+  const image = ticket.page.getByLabel("Choose the recovery image…");
+  await image.setInputFiles(bench.file("letter.img", "Dear Ana,"));
+  await expect(ticket.current().getByRole("alert")).toContainText("no recovery image");
+  await image.setInputFiles(await kit.thing(/recovery\.img/));
+  await expect(ticket.state).toHaveText("In recovery");
+  await ticket.copy("Take partition userdata");
+  expect(await ticket.scanCopy()).toBe(hashOf(practiceBytes()));
+});
+
+test("locked, the owner knows the code: not without consent, then by the code", async ({ bench, kit, ticket }) => {
+  const { page } = bench;
+  await kit.take("lark-locked");
+  await ticket.intake("Corvane Lark 3", { lock: "owner has the code" });
+  await kit.tap("2", "5", "8", "0");
+  await kit.switchDebuggingOn();
+  await kit.does("Plug the cable in");
+  await bench.goTo("Ways in");
+  await ticket.takeIn();
+  await kit.tap("Allow");
+  await expect(ticket.state).toHaveText("Ready");
+  await bench.goTo("Copy & scan");
+  await expect(ticket.fromPhone.getByRole("alert")).toContainText("Jubar does not open a locked phone without them.");
+  await expect(ticket.fromPhone.getByRole("button")).toHaveCount(0);
+  await bench.goTo("Intake");
+  await page.getByLabel(/owner shown, and agrees/).check();
+  await bench.goTo("Copy & scan");
+  await ticket.fromPhone.getByRole("button", { name: "Take its shared storage" }).click();
+  await expect(ticket.fromPhone.getByRole("button", { name: "Make a working copy" })).toBeVisible();
+});
+
+test("locked, nobody knows the code: only the card is left, and it is enough", async ({ bench, kit, ticket }) => {
+  const { page } = bench;
+  await kit.take("lark-sealed");
+  await ticket.intake("Corvane Lark 3", { lock: "nobody has it", consent: true });
+  await page.getByRole("group", { name: "Card inside?" }).getByRole("button", { name: "yes" }).click();
+  await kit.does("Plug the cable in");
+  await kit.tap("1", "1", "1", "1");
+  await expect(kit.screen).toContainText("Locked");
+  await bench.goTo("Ways in");
+  await ticket.takeIn();
+  await expect(ticket.state).toHaveText("Attached, but not answering");
+  const ways = page.getByRole("group", { name: "All ways" });
+  await expect(ways).toContainText("it can be unlocked: nobody has the code");
+  await expect(ways.getByRole("button").first()).toContainText("Memory card in a reader");
+  await bench.goTo("Copy & scan");
+  await expect(ticket.fromPhone).toContainText("Nothing of it can be read yet.");
+  await bench.drop(bench.card());
+  await bench.scan();
+  await expect(page.getByRole("list", { name: "Finds by kind" })).toContainText("erased");
+});
+
+test("rooted: elevated access is asked for, may be refused, and is given back", async ({ bench, kit, ticket }) => {
+  const { page } = bench;
+  await kit.take("tern-rooted");
+  await ticket.intake("Corvane Tern One", { lock: "open" });
+  await ticket.way(/rooted phone/);
+  await kit.does("Plug the cable in");
+  await ticket.takeIn();
+  await kit.tap("Allow");
+  await expect(ticket.state).toHaveText("Ready");
+  const take = ticket.current().getByRole("button", { name: "Take elevated access" });
+  await take.click();
+  await expect(kit.screen).toContainText("Elevated access?");
+  await kit.tap("Refuse");
+  await expect(kit.screen).not.toContainText("Elevated access?");
+  await expect(ticket.current().getByRole("alert")).toContainText("its question was refused");
+  await take.click();
+  await kit.tap("Allow");
+  await expect(ticket.ticked()).toHaveCount(5);
+  await ticket.copy("Take partition userdata");
+  expect(await ticket.scanCopy()).toBe(hashOf(practiceBytes()));
+  await page.getByRole("link", { name: "Logbook" }).click();
+  await page.getByRole("button", { name: "Give it back" }).click();
+  await expect(page.getByRole("list", { name: "Changes" }).getByLabel("taken back")).toHaveCount(1);
+});
+
+test("a worn socket at 14 %: not below 20 %; the cable slips out in the middle, and the copy goes on where it was", async ({
+  bench,
+  kit,
+  ticket,
+}) => {
+  await kit.take("lark-loose");
+  await ticket.intake("Corvane Lark 3", { lock: "open" });
+  await bench.goTo("Ways in");
+  await kit.does("Plug the cable in");
+  await ticket.takeIn();
+  await kit.tap("Allow");
+  await expect(ticket.state).toHaveText("Ready");
+  await bench.goTo("Copy & scan");
+  await expect(ticket.fromPhone.getByRole("alert")).toContainText("Battery at 14 %: charge it first.");
+  await kit.does("Charge an hour");
+  await ticket.copy("Take its shared storage");
+  await expect(ticket.fromPhone.getByRole("alert")).toContainText(/look at the cable, then go on/i);
+  const reached = await ticket.fromPhone.getByLabel("Copied").getAttribute("value");
+  expect(Number(reached)).toBeGreaterThan(0);
+  expect(Number(reached)).toBeLessThan(1);
+  await expect(kit.panel.getByRole("button", { name: "Plug the cable in" })).toBeVisible();
+  await kit.does("Plug the cable in");
+  await ticket.fromPhone.getByRole("button", { name: "Go on copying" }).click();
+  const hash = await ticket.scanCopy();
+  expect(await ticket.copyOnDisk()).toBe(hash);
+  await expect(bench.page.getByRole("list", { name: "Finds by kind" })).toContainText("photos26");
+});
