@@ -1,4 +1,5 @@
 import { defineConfig } from "@playwright/test";
+import { ADB_SERVER_PORT } from "./e2e/adb-server-port.ts";
 
 /** Not the port that a technician uses: both may run at once. */
 const PORT = 47_310;
@@ -16,6 +17,7 @@ export default defineConfig({
     command: `node --import tsx server/main.ts --port ${PORT} --media demo/practice-media.json --practice`,
     url: `http://127.0.0.1:${PORT}/api/media`,
     reuseExistingServer: false,
+    env: { ANDROID_ADB_SERVER_PORT: String(ADB_SERVER_PORT) },
   },
   use: {
     baseURL: `http://127.0.0.1:${PORT}`,

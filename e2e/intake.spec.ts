@@ -81,7 +81,7 @@ test("a day that starts with a person: intake, advice that follows the answers, 
   await expect(chosen).toContainText("This way is closed");
   await ways.getByRole("button", { name: /^Mouse, or adapter with a screen/ }).click();
   await expect(page.getByRole("region", { name: "Mouse, or adapter" }).getByRole("list", { name: "Steps" })).toContainText(
-    "put a mouse on an OTG adapter",
+    "put a mouse on an OTG hub",
   );
   await ways.getByRole("button", { name: /^Memory card in a reader/ }).click();
   await page.getByRole("region", { name: "Memory card in a reader" }).getByRole("link", { name: "To Copy & scan" }).click();

@@ -23,7 +23,7 @@ const MAY = {
   demo: ["core"],
   test: ["core", "cli", "demo", "standins"],
   bench: ["core", "cli", "demo", "test", "standins"],
-  e2e: ["core", "demo", "test"],
+  e2e: ["core", "demo", "test", "standins"],
 };
 /** The heart runs anywhere: nothing of Node, nothing that draws. */
 const NOT_IN_CORE = "^(node:|react|dexie|hono|zustand|@hono|comlink|chart)";

@@ -155,7 +155,9 @@ describe("warnings", () => {
     ["below 20 %", { lock: "open" }, { battery: 19 }, false],
     ["locked, without consent", { lock: "owner has the code" }, {}, false],
     ["locked, with consent", { lock: "owner has the code", consentAt: 1 }, {}, true],
-    ["nobody has the code, with consent", { lock: "nobody has it", consentAt: 1 }, {}, false],
+    ["nobody has the code, without consent", { lock: "nobody has it" }, {}, false],
+    // No lock is broken: what is left is a computer that was allowed before, the card, a backup.
+    ["nobody has the code, with consent", { lock: "nobody has it", consentAt: 1 }, {}, true],
     ["not asked yet", {}, {}, false],
     ["wet", { lock: "open", symptoms: ["got wet"] }, {}, false],
   ])("work on the phone may begin: %s", (_, own, known, expected) => {

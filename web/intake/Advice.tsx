@@ -3,6 +3,7 @@ import { forecast } from "../../core/triage/forecast.ts";
 import { warnings } from "../../core/triage/warnings.ts";
 import { useJob } from "../session/use-session.ts";
 import { DAY, shortDay } from "../shared/words.ts";
+import { EasyLookHere } from "./EasyLookHere.tsx";
 
 /** What the answers mean: do this now, look here first, what can be expected. Changes as answers come. */
 export function Advice() {
@@ -45,6 +46,7 @@ export function Advice() {
             </li>
           ))}
         </ul>
+        <EasyLookHere />
       </section>
       <section className="panel px-4 py-3" aria-label="What can be expected">
         <div className="flex items-baseline justify-between">

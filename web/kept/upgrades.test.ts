@@ -32,5 +32,7 @@ test("a job kept by version 1 is opened with its wants as an intake, and nothing
     id,
     intake: { ...blankIntake(), wants: [want("photos 2–9 May"), want("the Lantern poster")] },
     facts: unknownFacts(),
+    phone: null,
+    ledger: [],
   });
 });

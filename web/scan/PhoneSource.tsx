@@ -7,6 +7,7 @@ import { useJob, useSession } from "../session/use-session.ts";
 import { whyHeld } from "../session/why-held.ts";
 import { bytes, count } from "../shared/words.ts";
 import type { PhonePart, PhoneView } from "../worker/phones/protocol.ts";
+import { AppBackup } from "./AppBackup.tsx";
 import { CopyPanel } from "./CopyPanel.tsx";
 import { useCopy } from "./use-copy.ts";
 
@@ -113,6 +114,11 @@ function Parts({ phone, busy, onFind }: { phone: PhoneView; busy: boolean; onFin
           <span className="text-[13.5px] text-second">{bytes(size)} raw, erased things too</span>
         </li>
       ))}
+      {shared && (
+        <li>
+          <AppBackup phone={phone} />
+        </li>
+      )}
     </ul>
   );
 }

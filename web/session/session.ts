@@ -5,6 +5,7 @@ import { EVERYTHING, type Query } from "../../core/finds/find-index.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import { database } from "../kept/database.ts";
 import type { HandOverRecord, Job } from "../kept/job.ts";
+import { onPhones } from "../phones/phones.ts";
 import type { AnswerView, Grant, HandOverNews, HandOverResult, JobWorker, News, Target, TraySum } from "../worker/protocol.ts";
 import { followPhone } from "./follow-phone.ts";
 import { lookAt, type Offered } from "./offered.ts";
@@ -67,6 +68,11 @@ export class Session {
       },
       (change) => void this.changeJob(change),
     );
+    // Storage that is read off a phone opens by itself when the phone is back.
+    onPhones(() => {
+      const { storage } = this.store.getState();
+      if (typeof storage === "object" && storage.kind === "needs phone") void this.reopen();
+    });
     // A ticket that was just loaded, or was given its phone, looks at it at once.
     this.store.subscribe(lookAtPhone);
   }
@@ -118,8 +124,13 @@ export class Session {
   /** The person clicked to open the stored handle again. */
   async reopen(): Promise<void> {
     const { storage, job } = this.store.getState();
-    if (typeof storage !== "object" || storage.kind !== "needs click") return;
-    await this.#use(await askAgain(storage.handle));
+    if (typeof storage !== "object") return;
+    if (storage.kind === "needs click") await this.#use(await askAgain(storage.handle));
+    else if (storage.kind === "needs phone" && job && job !== "loading" && job.source) {
+      const access = await accessTo(job.source);
+      if (access.kind === "needs phone") return;
+      await this.#use(access);
+    }
     if (job && job !== "loading" && job.scan.status === "running" && this.store.getState().storage === "open")
       await this.start(job.scan.depth);
   }

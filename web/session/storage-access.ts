@@ -8,6 +8,8 @@ export type Access =
   | { readonly kind: "granted"; readonly grant: Grant }
   /** The browser wants a click before it opens the stored handle again. */
   | { readonly kind: "needs click"; readonly handle: FileSystemFileHandle }
+  /** It is read directly off a phone that is not there, or does not let it be read. */
+  | { readonly kind: "needs phone"; readonly serial: string }
   /** No handle is kept, or the file is gone: the person must give it again. */
   | { readonly kind: "needs file"; readonly because: string };
 
@@ -44,8 +46,11 @@ export async function accessTo(source: SourceRef): Promise<Access> {
   if (source.kind === "url" && source.url)
     return { kind: "granted", grant: { kind: "url", url: source.url, name: source.name, size: source.size } };
   if (source.kind === "copy") return fromBrowser(source);
-  if (source.kind === "phone" && source.job !== undefined)
+  if (source.kind === "phone" && source.job !== undefined) {
+    const serial = await phoneDesk().lacks(source.job);
+    if (serial !== null) return { kind: "needs phone", serial };
     return { kind: "granted", grant: { kind: "port", port: await phoneDesk().port(source.job), name: source.name, size: source.size } };
+  }
   const file = given.get(source.sample);
   if (file) return { kind: "granted", grant: { kind: "file", file } };
   const { handle } = source;

@@ -1,5 +1,6 @@
 import { TriangleAlert } from "lucide-react";
 import { useRef } from "react";
+import { Link } from "react-router";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import { bytes } from "../shared/words.ts";
 
@@ -20,11 +21,17 @@ export function StorageNotice() {
       <TriangleAlert className="size-5 shrink-0" aria-hidden="true" />
       <p className="min-w-0 flex-1">
         <strong>{problem ?? "The storage of this ticket is closed."}</strong>{" "}
-        {storage.kind === "needs click"
-          ? `Allow the browser to read ${job.source.name} again. Nothing that was found is lost.`
-          : `Choose ${job.source.name} (${bytes(job.source.size)}) again to go on. Nothing that was found is lost.`}
+        {storage.kind === "needs phone"
+          ? `It is read directly off the phone${storage.serial ? ` ${storage.serial}` : ""}: attach it again, as it was. It opens by itself then.`
+          : storage.kind === "needs click"
+            ? `Allow the browser to read ${job.source.name} again. Nothing that was found is lost.`
+            : `Choose ${job.source.name} (${bytes(job.source.size)}) again to go on. Nothing that was found is lost.`}
       </p>
-      {storage.kind === "needs click" ? (
+      {storage.kind === "needs phone" ? (
+        <Link to="ways-in" className="button button-lamp">
+          To the ways in
+        </Link>
+      ) : storage.kind === "needs click" ? (
         <button type="button" className="button button-lamp" onClick={() => void session.reopen()}>
           Open it again
         </button>

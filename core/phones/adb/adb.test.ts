@@ -8,6 +8,7 @@ import { hashOf, practiceBytes, practiceTruth } from "../../../test/scanning.ts"
 import { UnusableError } from "../../bytes/source.ts";
 import { backUpApps } from "./app-backup.ts";
 import { introduce, packetsOver } from "./connection.ts";
+import { lookAtEasyPlaces } from "./easy-look.ts";
 import { type ComputerKey, fingerprintOf, keyFromPem, keyRing, makeKey } from "./keys.ts";
 import { partitionSource, partitionsOf, takeElevatedAccess } from "./partitions.ts";
 import { askProvider, PEOPLE_QUERIES, rowsOf } from "./people.ts";
@@ -169,6 +170,16 @@ test("contacts, messages, calls, calendar and the media list come from the syste
   expect(rows.calendar).toHaveLength(3);
   expect(rows.media.filter((row: { is_trashed: string }) => row.is_trashed === "1").length).toBeGreaterThan(0);
   expect(await askProvider(adb, { kind: "calls", uri: "content://nobody", columns: ["_id"] })).toBeNull();
+  await adb.close();
+});
+
+test("the easy places are looked at on the phone itself: bins with their last days, contacts that are only hidden", async () => {
+  const adb = await enter(await phoneOnCable("lark-healthy", true));
+  const look = await lookAtEasyPlaces(adb);
+  const binned = practiceTruth().files.filter(({ state }) => state === "binned");
+  expect(look.binned.map(({ name }) => name).sort()).toEqual(binned.map(({ path }) => path.replace(/^.*\.trashed-\d+-/, "")).sort());
+  for (const { lastDay } of look.binned) expect(new Date(lastDay ?? 0).getUTCFullYear()).toBe(2026);
+  expect(look).toMatchObject({ contacts: 8, hidden: ["Odd Fjelstad", "Boat hall, caretaker"] });
   await adb.close();
 });
 

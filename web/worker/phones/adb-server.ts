@@ -22,21 +22,29 @@ export class AdbServer {
         const closed = new Promise<undefined>((resolve) => {
           end = () => resolve(undefined);
         });
+        let over = false;
         const readable = new ReadableStream<Uint8Array>({
           start(controller) {
-            let over = false;
             pipe.listen(
               (piece) => {
                 if (!over) controller.enqueue(piece);
               },
               () => {
-                if (!over) controller.close();
-                over = true;
                 end();
+                if (over) return;
+                over = true;
+                try {
+                  controller.close();
+                } catch {
+                  // Whoever read it has let go of it in the same moment.
+                }
               },
             );
           },
-          cancel: () => pipe.close(),
+          cancel() {
+            over = true;
+            pipe.close();
+          },
         });
         const writable = new MaybeConsumable.WritableStream<Uint8Array>({ write: (bytes) => pipe.send(bytes) });
         return { readable, writable, close: () => pipe.close(), closed };

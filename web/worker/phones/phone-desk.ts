@@ -1,6 +1,7 @@
 import { transfer } from "comlink";
 import { UnusableError } from "../../../core/bytes/source.ts";
 import { backUpApps } from "../../../core/phones/adb/app-backup.ts";
+import { type EasyLook, lookAtEasyPlaces } from "../../../core/phones/adb/easy-look.ts";
 import { fingerprintOf } from "../../../core/phones/adb/keys.ts";
 import { type CopyRecord, CopyRecord as CopyRecordSchema } from "../../kept/copy.ts";
 import { database } from "../../kept/database.ts";
@@ -103,6 +104,11 @@ export class PhoneDesk implements PhoneWorker {
     await this.#phones.get(id)?.askAgain();
   }
 
+  async easyLook(id: string): Promise<EasyLook | null> {
+    const adb = this.#phones.get(id)?.adb;
+    return adb ? lookAtEasyPlaces(adb).catch(() => null) : null;
+  }
+
   async takeElevatedAccess(id: string): Promise<Outcome> {
     return (await this.#phones.get(id)?.takeElevatedAccess()) ?? GONE;
   }
@@ -166,11 +172,24 @@ export class PhoneDesk implements PhoneWorker {
     return { record, troubles: [] };
   }
 
+  /** The phone of a record, when it lets the record's part be read now: a raw partition needs the access it was listed with. */
+  #reading({ serial, part }: CopyRecord): AttachedPhone | null {
+    const phone = this.#bySerial(serial);
+    if (!phone?.adb) return null;
+    return part.kind === "shared" || phone.view.partitions.some(({ name }) => name === part.name) ? phone : null;
+  }
+
+  async lacks(job: number): Promise<string | null> {
+    const record = CopyRecordSchema.safeParse(await database.copies.get(job)).data;
+    if (!record) return "";
+    return this.#reading(record) ? null : record.serial;
+  }
+
   async #source(job: number) {
     const record = CopyRecordSchema.parse(await database.copies.get(job));
     let opened: { readonly adb: unknown; readonly reader: unknown; readonly source: ReturnType<typeof sourceOf> } | null = null;
     const source = lastingSource(record.name, record.size, () => {
-      const phone = this.#bySerial(record.serial);
+      const phone = this.#reading(record);
       if (!phone?.adb) return null;
       if (opened?.adb !== phone.adb || opened.reader !== phone.reader)
         opened = { adb: phone.adb, reader: phone.reader, source: sourceOf(record, phone.adb, phone.reader) };

@@ -55,7 +55,7 @@ export function lastingSource(name: string, size: number, open: () => ByteSource
     size,
     async read(offset, length) {
       const source = open();
-      if (!source) throw new UnusableError(`${name} is not attached: look at the cable, then go on.`);
+      if (!source) throw new UnusableError(`${name} cannot be read now: look at the cable and at the phone's mode, then go on.`);
       current = source;
       return current.read(offset, length);
     },

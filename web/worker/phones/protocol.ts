@@ -1,3 +1,4 @@
+import type { EasyLook } from "../../../core/phones/adb/easy-look.ts";
 import type { Partition } from "../../../core/phones/adb/partitions.ts";
 import type { PhoneReport } from "../../../core/phones/adb/phone-report.ts";
 import type { Identity } from "../../../core/phones/download-mode.ts";
@@ -43,6 +44,8 @@ export interface PhoneWorker {
   fingerprint(): Promise<string>;
   /** Hangs up and introduces this computer again. */
   askAgain(id: string): Promise<void>;
+  /** Looks into bins and the address book of a phone that is ready; null when it went away. */
+  easyLook(id: string): Promise<EasyLook | null>;
   takeElevatedAccess(id: string): Promise<Outcome>;
   /** Lets go of elevated access. */
   giveElevatedBack(id: string): Promise<void>;
@@ -52,6 +55,8 @@ export interface PhoneWorker {
   bringKey(text: string, name: string): Promise<Outcome>;
   /** Lists what of a phone is to be read, for one job, and keeps the list: its layout must not change any more. */
   find(job: number, serial: string, part: PhonePart, progress: (files: number) => void): Promise<PartFound>;
+  /** The serial of the phone that a job's part cannot be read from now, or null when it can. */
+  lacks(job: number): Promise<string | null>;
   /** A port that answers reads of a found part, whenever the phone is there. */
   port(job: number): Promise<MessagePort>;
   /** Begins a working copy, or goes on with one. */

@@ -1,0 +1,39 @@
+import type { Adb } from "@yume-chan/adb";
+import { askProvider, PEOPLE_QUERIES, type PeopleQuery, type Row } from "./people.ts";
+
+/** What lies in the easy places of an attached phone: minutes, no risk, nothing changed. */
+export interface EasyLook {
+  /** Things in bins, the one that goes first first. Last days in milliseconds since 1970, null where none is told. */
+  readonly binned: readonly { readonly name: string; readonly lastDay: number | null }[];
+  /** Contacts that the address book does not show, by name; null where the phone does not tell. */
+  readonly hidden: readonly string[] | null;
+  readonly contacts: number | null;
+}
+
+const BINNED = /\/\.trashed-(\d{1,11})-([^/]+)$/;
+const NAME = "vnd.android.cursor.item/name";
+
+const query = (kind: PeopleQuery["kind"]): PeopleQuery => PEOPLE_QUERIES.find((one) => one.kind === kind) as PeopleQuery;
+
+/** A row of the media list that is in a bin: by its mark, or by its name (Android 11 and later: `.trashed-<expiry>-<name>`). */
+function binnedOf({ _data: path, is_trashed: trashed, date_expires: expires }: Row): EasyLook["binned"] {
+  const parts = BINNED.exec(path ?? "");
+  if (!parts && trashed !== "1") return [];
+  const seconds = Number(expires ?? parts?.[1] ?? Number.NaN);
+  return [
+    { name: parts?.[2] ?? path?.slice(path.lastIndexOf("/") + 1) ?? "unnamed", lastDay: Number.isFinite(seconds) ? seconds * 1000 : null },
+  ];
+}
+
+/** Looks into the bins and the address book by the system's own providers. @throws Error when the connection ends */
+export async function lookAtEasyPlaces(adb: Adb): Promise<EasyLook> {
+  const media = (await askProvider(adb, query("media"))) ?? [];
+  const people = await askProvider(adb, query("contacts"));
+  const names = people?.filter(({ mimetype }) => mimetype === NAME) ?? null;
+  const soonest = (one: { lastDay: number | null }) => one.lastDay ?? Number.POSITIVE_INFINITY;
+  return {
+    binned: media.flatMap(binnedOf).sort((a, b) => soonest(a) - soonest(b)),
+    hidden: names?.filter((row) => row.in_visible_group === "0").map((row) => row.display_name ?? "unnamed") ?? null,
+    contacts: names?.length ?? null,
+  };
+}

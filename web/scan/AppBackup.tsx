@@ -1,0 +1,50 @@
+import { useState } from "react";
+import { phoneDesk } from "../phones/phones.ts";
+import { useJob } from "../session/use-session.ts";
+import { bytes } from "../shared/words.ts";
+import type { PhoneView } from "../worker/phones/protocol.ts";
+
+type Stage =
+  | { readonly kind: "idle" | "asking" }
+  | { readonly kind: "refused"; readonly because: string }
+  | { readonly kind: "here"; readonly file: File };
+
+/** Apps' own files, as far as each app lets the phone's backup service give them. The phone asks its owner. */
+export function AppBackup({ phone }: { phone: PhoneView }) {
+  const { number } = useJob();
+  const [stage, setStage] = useState<Stage>({ kind: "idle" });
+  async function ask(): Promise<void> {
+    setStage({ kind: "asking" });
+    const outcome = await phoneDesk().backUpApps(phone.id, `app-backup-${number}.ab`);
+    setStage(outcome.ok ? { kind: "here", file: outcome.file } : { kind: "refused", because: outcome.because });
+  }
+  function save(file: File): void {
+    const address = URL.createObjectURL(file);
+    Object.assign(document.createElement("a"), { href: address, download: file.name }).click();
+    URL.revokeObjectURL(address);
+  }
+  return (
+    <div className="flex flex-wrap items-baseline gap-3">
+      <button type="button" className="button" disabled={stage.kind === "asking"} onClick={() => void ask()}>
+        Ask for an app backup
+      </button>
+      <span className="min-w-0 flex-1 text-[13.5px] text-second" role="status">
+        {stage.kind === "asking"
+          ? "The phone shows a full-screen question now: tap “Back up my data”, and set no password. Nothing comes before that."
+          : stage.kind === "here"
+            ? `${bytes(stage.file.size)} came.`
+            : "apps' own files, where an app allows it; the phone asks its owner"}
+      </span>
+      {stage.kind === "here" && (
+        <button type="button" className="button button-lamp" onClick={() => save(stage.file)}>
+          Save it…
+        </button>
+      )}
+      {stage.kind === "refused" && (
+        <p role="alert" className="w-full font-semibold">
+          {stage.because}
+        </p>
+      )}
+    </div>
+  );
+}
