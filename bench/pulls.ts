@@ -11,7 +11,7 @@ import { listShared, sharedFileSource } from "../core/phones/adb/shared-storage.
 import { tcpPipe } from "../test/practice-phones.ts";
 
 const MIB = 1024 * 1024;
-const FILE_MIB = 256;
+export const FILE_MIB = 256;
 const WINDOW = 4 * MIB;
 const FILE = "/sdcard/Movies/first-night.mp4";
 const PARTITION = "/dev/block/by-name/userdata";
@@ -20,8 +20,6 @@ export interface Pulls {
   /** Seconds, each with the stock program's on the same phone in the same round. */
   readonly file: { own: number; stock: number };
   readonly partition: { own: number; stock: number };
-  /** Highest growth of this process's memory while a file was pulled, in MiB. */
-  readonly grownMiB: number;
 }
 
 async function timed(work: () => Promise<unknown> | unknown): Promise<number> {
@@ -30,24 +28,26 @@ async function timed(work: () => Promise<unknown> | unknown): Promise<number> {
   return (performance.now() - started) / 1000;
 }
 
-async function readAll(source: ByteSource, seen: () => void): Promise<void> {
-  for (let at = 0; at < source.size; at += WINDOW) {
-    await source.read(at, Math.min(WINDOW, source.size - at));
-    seen();
-  }
+async function readAll(source: ByteSource): Promise<void> {
+  for (let at = 0; at < source.size; at += WINDOW) await source.read(at, Math.min(WINDOW, source.size - at));
+}
+
+/** Starts a practice phone with a file and a partition of this size, in a process of its own. */
+export async function benchPhone(mebibytes: number) {
+  const phone = spawn(process.execPath, ["--import", "tsx", "bench/practice-phone.ts", String(mebibytes)], {
+    stdio: ["ignore", "pipe", "inherit"],
+  });
+  return { phone, port: Number(String((await once(phone.stdout, "data"))[0])) };
 }
 
 /** Pulls a file and a raw partition of a practice phone through our client and through the stock adb program, in turn. */
 export async function measurePulls(rounds: number): Promise<Pulls[]> {
-  const phone = spawn(process.execPath, ["--import", "tsx", "bench/practice-phone.ts", String(FILE_MIB)], {
-    stdio: ["ignore", "pipe", "inherit"],
-  });
+  const { phone, port } = await benchPhone(FILE_MIB);
   const home = mkdtempSync(join(tmpdir(), "jubar-bench-adb-"));
   const environment = { ...process.env, HOME: home, ANDROID_ADB_SERVER_PORT: String(20_000 + (process.pid % 20_000)) };
   const stock = (...args: string[]) =>
     execFileSync("adb", args, { env: environment, stdio: ["ignore", "pipe", "ignore"], maxBuffer: 2 * FILE_MIB * MIB });
   try {
-    const port = Number(String((await once(phone.stdout, "data"))[0]));
     const serial = `127.0.0.1:${port}`;
     stock("connect", serial);
     const adb = await introduce(serial, packetsOver(await tcpPipe(port)), keyRing([await makeKey("bench")]), () => {});
@@ -55,21 +55,15 @@ export async function measurePulls(rounds: number): Promise<Pulls[]> {
     const [userdata] = await partitionsOf(adb, "plain");
     const results: Pulls[] = [];
     for (let round = 0; round < rounds; round++) {
-      const before = process.memoryUsage().rss;
-      let highest = before;
-      const seen = () => {
-        highest = Math.max(highest, process.memoryUsage().rss);
-      };
       results.push({
         file: {
-          own: await timed(() => readAll(sharedFileSource(adb, file), seen)),
+          own: await timed(() => readAll(sharedFileSource(adb, file))),
           stock: await timed(() => stock("-s", serial, "pull", FILE, join(home, "pulled"))),
         },
         partition: {
-          own: await timed(() => readAll(partitionSource(adb, userdata, "plain"), seen)),
+          own: await timed(() => readAll(partitionSource(adb, userdata, "plain"))),
           stock: await timed(() => stock("-s", serial, "exec-out", `dd if=${PARTITION} bs=1048576 2>/dev/null`)),
         },
-        grownMiB: (highest - before) / MIB,
       });
     }
     await adb.close();

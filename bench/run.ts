@@ -1,16 +1,21 @@
 import { execFileSync } from "node:child_process";
-import { readFileSync, writeFileSync } from "node:fs";
-import { createServer } from "node:http";
+import { writeFileSync } from "node:fs";
 import { cpus } from "node:os";
-import { extname, join, resolve } from "node:path";
-import { build } from "vite";
+import { join, resolve } from "node:path";
 import { z } from "zod";
 import { CARD_BYTES, cardImage, PLANTED } from "./card-image.ts";
 import { PlainChromium } from "./chromium.ts";
+import { pullInChromium } from "./page-pull.ts";
+import { buildPage, servePage } from "./page-server.ts";
+import { FILE_MIB, measurePulls } from "./pulls.ts";
 
 const ROUNDS = 3;
 const CACHE = "bench/cache";
+const PAGE = join(CACHE, "page");
 const RESULT = "docs/BENCHMARKS.md";
+/** Files of two sizes are pulled through the page: its memory must not tell which. */
+const SMALL_MIB = 64;
+const LARGE_MIB = 512;
 const image = resolve(cardImage(join(CACHE, "card-1g.img")));
 
 const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
@@ -30,39 +35,10 @@ function sha256sum(): number {
 const Rounds = z.array(z.object({ read: z.number(), scan: z.number(), whole: z.number() })).min(1);
 
 async function inChromium() {
-  const page = join(CACHE, "page");
-  await build({
-    root: "bench/page",
-    configFile: false,
-    logLevel: "error",
-    worker: { format: "es" },
-    build: { outDir: resolve(page), emptyOutDir: true, target: "es2023" },
-  });
-  const types: Record<string, string> = { ".html": "text/html", ".js": "text/javascript" };
-  let tell: (text: string) => void = () => {};
-  const posted = new Promise<string>((done) => {
-    tell = done;
-  });
-  const server = createServer(async (request, response) => {
-    if (request.method === "POST") {
-      const parts: Buffer[] = [];
-      for await (const part of request) parts.push(part);
-      response.end();
-      tell(Buffer.concat(parts).toString());
-      return;
-    }
-    const path = join(page, new URL(request.url ?? "/", "http://x").pathname.replace(/\/$/, "/index.html"));
-    try {
-      response.setHeader("Content-Type", types[extname(path)] ?? "application/octet-stream").end(readFileSync(path));
-    } catch {
-      response.writeHead(404).end();
-    }
-  });
-  await new Promise<void>((ready) => server.listen(0, "127.0.0.1", ready));
-  const address = server.address();
+  const { server, address, posted } = await servePage(PAGE);
   const chromium = new PlainChromium();
   try {
-    await chromium.open(`http://127.0.0.1:${typeof address === "object" && address ? address.port : 0}/`);
+    await chromium.open(`${address}/`);
     await chromium.giveFile(image);
     const rounds = Rounds.parse(JSON.parse(await posted));
     return { rounds, peakMiB: chromium.peakRendererMiB() };
@@ -76,7 +52,10 @@ say(`measuring on ${image}`);
 // The first reading fills the system's cache for all that follow.
 inNode("read");
 const node = Array.from({ length: ROUNDS }, () => ({ sum: sha256sum(), hash: inNode("hash"), read: inNode("read"), scan: inNode("scan") }));
+await buildPage(PAGE);
 const browser = await inChromium();
+const pulls = await measurePulls(ROUNDS);
+const [small, large] = [await pullInChromium(PAGE, SMALL_MIB), await pullInChromium(PAGE, LARGE_MIB)];
 const gib = CARD_BYTES / 1024 ** 3;
 const rows: [string, string, string, string][] = [
   [
@@ -96,6 +75,25 @@ const rows: [string, string, string, string][] = [
   ["peak memory, Node", `${Math.max(...node.map(({ scan }) => scan.peakMiB)).toFixed(0)} MiB`, "", "≤ 250"],
   ["peak memory, renderer", `${browser.peakMiB.toFixed(0)} MiB`, "", "≤ 450"],
   [
+    `pull of a file of ${FILE_MIB} MiB, our client in Node`,
+    `${median(pulls.map(({ file }) => file.own)).toFixed(2)} s`,
+    `${median(pulls.map(({ file }) => file.own / file.stock)).toFixed(2)} × adb pull`,
+    "≤ 2.5",
+  ],
+  [
+    `raw partition of ${FILE_MIB} MiB, our client in Node`,
+    `${median(pulls.map(({ partition }) => partition.own)).toFixed(2)} s`,
+    `${median(pulls.map(({ partition }) => partition.own / partition.stock)).toFixed(2)} × adb exec-out`,
+    "≤ 1.5",
+  ],
+  [`pull in a Chromium worker through the tunnel, ${LARGE_MIB} MiB`, `${(LARGE_MIB / large.seconds).toFixed(0)} MiB/s`, "", ""],
+  [
+    `renderer memory, ${LARGE_MIB} MiB pulled against ${SMALL_MIB} MiB`,
+    `${large.peakMiB.toFixed(0)} MiB against ${small.peakMiB.toFixed(0)} MiB`,
+    `${(large.peakMiB / small.peakMiB).toFixed(2)} ×`,
+    "does not grow with the file",
+  ],
+  [
     "planted pictures found whole",
     `${node[0].scan.whole} of ${PLANTED} in Node`,
     `${browser.rounds[0].whole} of ${PLANTED} in Chromium`,
@@ -114,7 +112,8 @@ writeFileSync(
 
 \`npm run bench\` makes this table. A card image of 1 GiB (FAT32, clusters of 8 KiB; free space of 50 % noise, 25 % zeros,
 25 % text; ${PLANTED} erased pictures in it) is scanned deep, with a warm cache, ${ROUNDS} times in turn with what it is held against;
-medians. Chromium is started directly with a real profile; a worker reads the file in slices. Figures of different runs and
+medians. Chromium is started directly with a real profile; a worker reads the file in slices. Pulls: a practice phone in a
+process of its own, our client and the stock adb program in turn, adb's output to a file of a temporary folder or to nowhere. Figures of different runs and
 machines are not to be compared, the ratios are.
 
 Last run: ${new Date().toISOString().slice(0, 10)}, ${cpus().length} cores (${cpus()[0].model}), Node ${process.versions.node}.

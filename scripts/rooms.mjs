@@ -22,7 +22,7 @@ const MAY = {
   web: ["core"],
   demo: ["core"],
   test: ["core", "cli", "demo", "standins"],
-  bench: ["core", "cli", "demo", "test", "standins"],
+  bench: ["core", "cli", "demo", "server", "test", "standins"],
   e2e: ["core", "demo", "test", "standins"],
 };
 /** The heart runs anywhere: nothing of Node, nothing that draws. */

@@ -1,9 +1,17 @@
-/** Takes the image that the runner gives, has a worker measure on it, and posts what came out. */
+/** Has a worker measure, and posts what came out: a scan of the image that the runner gives, or a pull from a phone. */
+function measure(worker: Worker, given: unknown): void {
+  const post = (body: unknown) => void fetch("/result", { method: "POST", body: JSON.stringify(body) });
+  worker.onmessage = ({ data }) => post(data);
+  worker.onerror = ({ message }) => post({ failed: message });
+  worker.postMessage(given);
+}
+
 const input = document.querySelector<HTMLInputElement>("#image");
 input?.addEventListener("change", () => {
   const [file] = input.files ?? [];
-  const worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
-  worker.onmessage = ({ data }) => void fetch("/result", { method: "POST", body: JSON.stringify(data) });
-  worker.onerror = ({ message }) => void fetch("/result", { method: "POST", body: JSON.stringify({ failed: message }) });
-  worker.postMessage(file);
+  measure(new Worker(new URL("./worker.ts", import.meta.url), { type: "module" }), file);
 });
+
+const tunnel = new URLSearchParams(location.search).get("tunnel");
+if (tunnel)
+  measure(new Worker(new URL("./pull-worker.ts", import.meta.url), { type: "module" }), location.origin.replace("http", "ws") + tunnel);

@@ -126,7 +126,9 @@ class Connection {
     }
     this.#streams.set(ours, stream);
     this.#send(Command.OKAY, ours, theirs);
-    void running().finally(() => stream.close());
+    void running()
+      .then(() => stream.flushed())
+      .finally(() => stream.close());
   }
 }
 
