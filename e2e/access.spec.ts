@@ -1,6 +1,7 @@
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
-import { type Bench, expect, test } from "./bench.ts";
+import type { Bench } from "./bench.ts";
+import { expect, type Kit, test } from "./kit.ts";
 
 /** WCAG 2.2 A and AA by axe: nothing serious. */
 async function expectAccessible(page: Page): Promise<void> {
@@ -22,7 +23,7 @@ async function everyScreen(bench: Bench): Promise<void> {
   };
   await bench.open();
   await check();
-  await page.getByRole("button", { name: "Start a job with it" }).click();
+  await page.getByRole("button", { name: "Start a job with it" }).first().click();
   await expect(page.getByRole("button", { name: "Start the scan" })).toBeEnabled();
   await check();
   await bench.goTo("Finds");
@@ -54,6 +55,49 @@ async function everyScreen(bench: Bench): Promise<void> {
   await bench.goTo("Copy & scan");
   await expect(page.getByText("This ticket has no storage yet.")).toBeVisible();
   await check();
+  await bench.goTo("Logbook");
+  await check();
+  await page.getByRole("link", { name: "To the bench" }).click();
+}
+
+/** The screens that phones bring: bench with one, its running checklist, its copy, the logbook, model cards. */
+async function phoneScreens(bench: Bench, kit: Kit): Promise<void> {
+  const { page } = bench;
+  const check = async () => {
+    await expectAccessible(page);
+    await expectToFit(page);
+  };
+  await bench.open();
+  await kit.take("tern-rooted");
+  await kit.does("Plug the cable in");
+  const phone = page.getByRole("article", { name: "Tern One" });
+  await expect(phone.getByRole("status")).toHaveText("Waiting for its owner to allow this computer");
+  await phone.getByRole("button", { name: "What can it be?" }).click();
+  await check();
+  await phone.getByRole("button", { name: "New ticket for it" }).click();
+  await page.getByRole("group", { name: "Locked?" }).getByRole("button", { name: "open", exact: true }).click();
+  await bench.goTo("Ways in");
+  const ways = page.getByRole("group", { name: "All ways" });
+  await ways.getByRole("button", { name: /^USB debugging 5/ }).click();
+  await check();
+  await ways.getByRole("button", { name: /^Recovery mode/ }).click();
+  await check();
+  await kit.tap("Allow");
+  await bench.goTo("Intake");
+  await page.getByRole("button", { name: "Look on the attached phone now" }).click();
+  await expect(page.getByRole("region", { name: "Look here first" })).toContainText("2 of 8 contacts only hidden");
+  await check();
+  await bench.goTo("Copy & scan");
+  await check();
+  await page.getByRole("button", { name: "Take its shared storage" }).click();
+  await expect(page.getByRole("button", { name: "Make a working copy" })).toBeVisible();
+  await check();
+  await bench.goTo("Logbook");
+  await check();
+  await page.getByRole("link", { name: "To the bench" }).click();
+  await page.getByRole("link", { name: "Model cards" }).click();
+  await page.getByRole("button", { name: "New card" }).click();
+  await check();
 }
 
 test("every screen passes axe and fits 1280 × 800, by day", async ({ bench }) => {
@@ -66,6 +110,12 @@ test("every screen passes axe and fits 1280 × 800, in the evening", async ({ be
   await everyScreen(bench);
   await expect(bench.page.locator("html")).toHaveAttribute("data-theme", "evening");
 });
+
+for (const colorScheme of ["light", "dark"] as const)
+  test(`the screens of phones pass axe and fit, ${colorScheme}`, async ({ bench, kit }) => {
+    await bench.page.emulateMedia({ colorScheme });
+    await phoneScreens(bench, kit);
+  });
 
 test("from the bench to written files with the keyboard alone", async ({ bench }) => {
   const { page } = bench;

@@ -48,7 +48,7 @@ export class Bench {
   /** The practice card's job, from the bench. */
   async startPracticeJob(): Promise<void> {
     await this.open();
-    await this.page.getByRole("button", { name: "Start a job with it" }).click();
+    await this.page.getByRole("button", { name: "Start a job with it" }).first().click();
     await expect(this.page).toHaveURL(/\/ticket\/\d+\/scan/);
   }
 
@@ -62,7 +62,7 @@ export class Bench {
     return this.page.getByRole("region", { name: "Progress" }).getByRole("status");
   }
 
-  async goTo(station: "Intake" | "Ways in" | "Copy & scan" | "Finds" | "Hand-over"): Promise<void> {
+  async goTo(station: "Intake" | "Ways in" | "Copy & scan" | "Finds" | "Hand-over" | "Logbook"): Promise<void> {
     await this.page.getByRole("navigation", { name: "Stations" }).getByRole("link", { name: station }).click();
   }
 

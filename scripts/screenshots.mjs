@@ -7,7 +7,7 @@ import { bin, ENVIRONMENT, fail, HOME, needPackages, needTools, show } from "./l
 needPackages();
 needTools();
 if (show(bin("vite"), ["build", "--logLevel", "error"]) !== 0) fail("The application could not be built: the reason stands above.");
-const PORT = 47_311;
+const PORT = 47_312;
 const folder = join(HOME, "docs", "screenshots");
 mkdirSync(folder, { recursive: true });
 const server = spawn(
@@ -36,7 +36,7 @@ const station = (name) => page.getByRole("navigation", { name: "Stations" }).get
 
 try {
   await page.goto(`http://127.0.0.1:${PORT}/`);
-  await button("Start a job with it").click();
+  await button("Start a job with it").first().click();
   const status = page.getByRole("region", { name: "Progress" }).getByRole("status");
   // The card is small: on a fast machine its scan is over before it can be paused, and is begun again.
   for (let attempt = 0; attempt < 12; attempt++) {
@@ -56,7 +56,6 @@ try {
   await button("Go on").click();
   await page.getByRole("region", { name: "Progress" }).getByText("done in").waitFor();
   await page.getByRole("link", { name: "To the bench" }).click();
-  await picture("bench");
   await button(/^0101$/).click();
   await station("Finds").click();
   const finds = page.getByRole("listbox", { name: "Finds" }).getByRole("option");
@@ -100,7 +99,48 @@ try {
   await button("Add this want").click();
   await picture("intake");
   await page.getByRole("link", { name: "To the ways in" }).click();
+  await button("Practice kit").click();
+  const kit = page.getByRole("complementary", { name: "Practice kit" });
+  const screen = kit.getByRole("region", { name: "Screen of the practice phone" });
+  const taps = async (...names) => {
+    for (const name of names) await screen.getByRole("button", { name, exact: true }).click();
+  };
+  const build = screen.getByRole("button", { name: /Build number/ });
+  await kit.getByRole("combobox").selectOption("lark-touch-dead");
+  await kit.getByRole("button", { name: "Put a mouse on" }).click();
+  await kit.getByRole("button", { name: "Plug the cable in" }).click();
+  await page.getByRole("button", { name: /^This is the phone/ }).click();
+  await page
+    .getByRole("group", { name: "All ways" })
+    .getByRole("button", { name: /^Mouse/ })
+    .click();
+  await taps("Settings", "About phone");
+  for (let tap = 0; tap < 7; tap++) await build.click();
+  await taps("Back", "Developer options", "USB debugging: off", "OK");
+  await screen.getByText("Allow this computer?").waitFor();
+  await page.getByText("The phone is asking now").waitFor();
   await picture("ways-in");
+  await taps("Allow");
+  await page.getByRole("region", { name: "The phone of this ticket" }).getByText("Ready").waitFor();
+  await station("Copy & scan").click();
+  await button("Take its shared storage").click();
+  await button("Make a working copy").click();
+  await button("Work on this copy").waitFor();
+  await picture("working-copy");
+  await station("Logbook").click();
+  await picture("logbook");
+  await kit.getByRole("combobox").selectOption("tern-unlocked");
+  for (const key of ["volume down", "power"]) await kit.getByRole("button", { name: key, exact: true }).click();
+  await kit.getByRole("button", { name: "Hold" }).click();
+  await kit.getByRole("button", { name: "Plug the cable in" }).click();
+  await page.getByRole("link", { name: "To the bench" }).click();
+  await page.getByText("In bootloader").waitFor();
+  await picture("practice-kit");
+  await kit.getByRole("button", { name: "Close the practice kit" }).click();
+  await picture("bench");
+  await page.getByRole("link", { name: "Model cards" }).click();
+  await button("Change Tern One").click();
+  await picture("model-cards");
   await page.goto(`http://127.0.0.1:${PORT}/ticket/1/finds`);
   await button("Evening")
     .or(button(/theme|evening/i))

@@ -2,7 +2,7 @@ import Dexie, { type EntityTable, type Table } from "dexie";
 import type { Find } from "../../core/finds/find.ts";
 import type { ComputerKey } from "../../core/phones/adb/keys.ts";
 import type { ModelCard } from "../../core/phones/model-cards.ts";
-import type { CopyRecord } from "./copy.ts";
+import { type CopyRecord, copyFileName } from "./copy.ts";
 import { Job } from "./job.ts";
 import { intakeFromWants, phoneOfTicket } from "./upgrades.ts";
 
@@ -51,11 +51,14 @@ export function addJob(job: Omit<Job, "id" | "number" | "createdAt" | "touchedAt
   });
 }
 
-/** Forgets a job and what was found in it. The storage itself is not touched. */
-export function removeJob(id: number): Promise<void> {
-  return database.transaction("rw", database.jobs, database.chunks, database.copies, async () => {
+/** Forgets a job, what was found in it, and its working copy in the browser's storage. The storage itself is not touched. */
+export async function removeJob(id: number): Promise<void> {
+  await database.transaction("rw", database.jobs, database.chunks, database.copies, async () => {
     await database.chunks.where("job").equals(id).delete();
     await database.copies.delete(id);
     await database.jobs.delete(id);
   });
+  // Most jobs have none, and some places where this runs have no such storage.
+  const folder = await globalThis.navigator?.storage?.getDirectory?.();
+  await folder?.removeEntry(copyFileName(id)).catch(() => undefined);
 }

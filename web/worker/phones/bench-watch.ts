@@ -1,0 +1,81 @@
+import { AdbServer } from "./adb-server.ts";
+import { AttachedPhone, type Line } from "./attached-phone.ts";
+import { lineOf, practicePhones } from "./practice-lines.ts";
+import type { PhoneView } from "./protocol.ts";
+import { tunnelFacts } from "./tunnels.ts";
+import { usbPhones } from "./usb.ts";
+
+/** Milliseconds between looks at what is plugged in. */
+const LOOK_EVERY = 600;
+/** The machine's adb server is asked less often: each question opens a connection. */
+const ASK_SERVER_EVERY = 3000;
+
+/** Keeps looking at what is plugged in: practice phones, USB sockets, the machine's adb server. */
+export class BenchWatch {
+  readonly phones = new Map<string, AttachedPhone>();
+  readonly #changed: () => void;
+  #askedServer = 0;
+
+  constructor(changed: () => void) {
+    this.#changed = changed;
+    void this.#lookOn();
+  }
+
+  /** What lies on the bench. Practice phones without a cable lie in their kit. */
+  views(): PhoneView[] {
+    return [...this.phones.values()].map(({ view }) => view).filter(({ state, way }) => state !== "nothing attached" || way !== "practice");
+  }
+
+  async #lookOn(): Promise<never> {
+    for (;;) {
+      await this.#look().catch(() => undefined);
+      await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY));
+    }
+  }
+
+  async #look(): Promise<void> {
+    const tunnels = await tunnelFacts();
+    for (const seen of tunnels ? await practicePhones() : [])
+      this.#at(`practice/${seen.id}`, seen.card.model, "practice", seen.serial).cable(lineOf(seen, tunnels?.token ?? ""));
+    const usb = await usbPhones();
+    for (const { serial, name, open } of usb) this.#at(`usb/${serial}`, name, "USB", serial).cable({ kind: "daemon", open });
+    this.#unplugMissing(
+      "usb/",
+      usb.map(({ serial }) => `usb/${serial}`),
+    );
+    if (Date.now() - this.#askedServer < ASK_SERVER_EVERY) return;
+    this.#askedServer = Date.now();
+    const served = tunnels?.adbServer ? await new AdbServer(tunnels.token).phones() : [];
+    for (const { serial, state, model, open } of served) {
+      const line: Line = state === "device" ? { kind: "served", open } : { kind: state === "unauthorized" ? "asking" : "offline" };
+      this.#at(`adb/${serial}`, model ?? serial, "adb server", serial).cable(line);
+    }
+    this.#unplugMissing(
+      "adb/",
+      served.map(({ serial }) => `adb/${serial}`),
+    );
+  }
+
+  #at(id: string, name: string, way: PhoneView["way"], serial: string): AttachedPhone {
+    const known = this.phones.get(id);
+    if (known) return known;
+    const phone = new AttachedPhone(id, name, way, serial, () => this.#changed());
+    this.phones.set(id, phone);
+    return phone;
+  }
+
+  #unplugMissing(begins: string, there: readonly string[]): void {
+    for (const [id, phone] of this.phones)
+      if (id.startsWith(begins) && !there.includes(id)) {
+        phone.cable({ kind: "none" });
+        this.phones.delete(id);
+        this.#changed();
+      }
+  }
+
+  /** The phone with this serial: one that lets itself be spoken to before one that does not. */
+  bySerial(serial: string): AttachedPhone | null {
+    const all = [...this.phones.values()].filter(({ view }) => view.serial === serial);
+    return all.find(({ adb }) => adb !== null) ?? all[0] ?? null;
+  }
+}

@@ -1,0 +1,116 @@
+import { transfer } from "comlink";
+import { UnusableError } from "../../../core/bytes/source.ts";
+import { type CopyRecord, CopyRecord as CopyRecordSchema } from "../../kept/copy.ts";
+import { database } from "../../kept/database.ts";
+import type { Outcome } from "../protocol.ts";
+import type { AttachedPhone } from "./attached-phone.ts";
+import type { BenchWatch } from "./bench-watch.ts";
+import { CopyRun } from "./copy-run.ts";
+import { lastingSource, sharedPart, sourceOf } from "./phone-parts.ts";
+import type { CopyPlace, PartFound, PhonePart, PhoneView } from "./protocol.ts";
+import { serveSource } from "./source-port.ts";
+
+/** What jobs read of phones: found, read through a port, copied. */
+export class PartDesk {
+  readonly #bench: BenchWatch;
+  readonly #runs = new Map<number, CopyRun>();
+
+  constructor(bench: BenchWatch) {
+    this.#bench = bench;
+  }
+
+  async find(job: number, serial: string, part: PhonePart, progress: (files: number) => void): Promise<PartFound> {
+    const phone = this.#bench.bySerial(serial);
+    if (!phone?.adb) return { ok: false, because: "The phone of this ticket is not attached, or does not let this computer in." };
+    try {
+      const record = part.kind === "shared" ? await this.#shared(job, phone, progress) : this.#partition(job, phone, part.name);
+      await database.copies.put(record.record);
+      const { name, size, members } = record.record;
+      return { ok: true, name, size, files: part.kind === "shared" ? members.length : null, troubles: record.troubles };
+    } catch (cause) {
+      return { ok: false, because: cause instanceof UnusableError ? cause.message : `The phone does not answer: ${String(cause)}` };
+    }
+  }
+
+  async #shared(job: number, phone: AttachedPhone, progress: (files: number) => void) {
+    const { adb, view } = phone;
+    if (!adb) throw new UnusableError("The phone is not there any more.");
+    const { members, troubles } = await sharedPart(adb, progress);
+    const record: CopyRecord = {
+      ...newCopy(job, view.serial),
+      part: { kind: "shared" },
+      name: `${nameOf(view)}, shared storage`,
+      size: 0,
+      members,
+    };
+    return { record: { ...record, size: sourceOf(record, adb, "plain").size }, troubles };
+  }
+
+  #partition(job: number, { view }: AttachedPhone, name: string) {
+    const partition = view.partitions.find((one) => one.name === name);
+    if (!partition) throw new UnusableError(`The phone does not let its partition ${name} be read.`);
+    const part = { kind: "partition", name, path: partition.path } as const;
+    const record: CopyRecord = { ...newCopy(job, view.serial), part, name: `${nameOf(view)}, ${name}`, size: partition.size, members: [] };
+    return { record, troubles: [] };
+  }
+
+  /** The phone of a record, when it lets the record's part be read now: a raw partition needs the access it was listed with. */
+  #reading({ serial, part }: CopyRecord): AttachedPhone | null {
+    const phone = this.#bench.bySerial(serial);
+    if (!phone?.adb) return null;
+    return part.kind === "shared" || phone.view.partitions.some(({ name }) => name === part.name) ? phone : null;
+  }
+
+  async lacks(job: number): Promise<string | null> {
+    const record = CopyRecordSchema.safeParse(await database.copies.get(job)).data;
+    if (!record) return "";
+    return this.#reading(record) ? null : record.serial;
+  }
+
+  async #source(job: number) {
+    const record = CopyRecordSchema.parse(await database.copies.get(job));
+    let opened: { readonly adb: unknown; readonly reader: unknown; readonly source: ReturnType<typeof sourceOf> } | null = null;
+    const source = lastingSource(record.name, record.size, () => {
+      const phone = this.#reading(record);
+      if (!phone?.adb) return null;
+      if (opened?.adb !== phone.adb || opened.reader !== phone.reader)
+        opened = { adb: phone.adb, reader: phone.reader, source: sourceOf(record, phone.adb, phone.reader) };
+      return opened.source;
+    });
+    return { record, source };
+  }
+
+  async port(job: number): Promise<MessagePort> {
+    const { source } = await this.#source(job);
+    const { port1, port2 } = new MessageChannel();
+    serveSource(port1, source);
+    return transfer(port2, [port2]);
+  }
+
+  async copy(job: number, place: CopyPlace | null, notify: (record: CopyRecord) => void): Promise<Outcome> {
+    try {
+      const { record, source } = await this.#source(job);
+      const run = new CopyRun(place ? { ...record, place } : record, notify);
+      this.#runs.set(job, run);
+      void run.run(source).finally(() => this.#runs.delete(job));
+      return { ok: true };
+    } catch (cause) {
+      return { ok: false, because: `The copy cannot begin: ${cause instanceof Error ? cause.message : String(cause)}` };
+    }
+  }
+
+  stopCopy(job: number): void {
+    this.#runs.get(job)?.stop();
+  }
+}
+
+const newCopy = (job: number, serial: string): Omit<CopyRecord, "part" | "name" | "size" | "members"> => ({
+  job,
+  serial,
+  place: null,
+  status: "found",
+  mark: { done: 0, hash: null, unreadable: [] },
+  sha256: null,
+  because: null,
+});
+const nameOf = ({ report, name }: PhoneView): string => report?.model ?? name;
