@@ -166,8 +166,12 @@ export const WAY_CARDS: readonly WayCard[] = [
     ],
     steps: () => [
       unseen("Switch the phone off."),
-      { words: "Hold the keys of recovery mode until it shows.", sight: null, keys: "recovery" },
-      { words: "Connect it: Jubar reads the partitions, and writes none.", sight: "in recovery", does: "ask again" },
+      {
+        words: "Hold the keys of recovery mode until it shows, then connect it: Jubar reads the partitions, and writes none.",
+        sight: "in recovery",
+        keys: "recovery",
+        does: "ask again",
+      },
     ],
   },
   {

@@ -18,17 +18,25 @@ export function AttachedPhones({ alone }: { alone: boolean }) {
         const take = async () => navigate(`/ticket/${ticket?.id ?? (await newPhoneTicket(phone))}/${ticket ? "ways-in" : "intake"}`);
         return <PhoneCard key={phone.id} phone={phone} ticket={ticket?.number ?? null} onTake={() => void take()} />;
       })}
-      <div className="relative max-w-md self-center">
-        {phones.length === 0 && <p className="font-bold">{alone ? "Nothing is plugged in." : "No phone is plugged in."}</p>}
-        <p className="text-[13.5px] text-second">
-          A phone does not show up? A cable that only charges, a hub, or the phone's USB mode are the usual reasons.
-        </p>
-        {hasUsb() && (
-          <button type="button" className="button mt-2 h-8" onClick={() => void chooseUsbPhone()}>
-            <Usb className="size-4" aria-hidden="true" /> Attach a phone over USB…
-          </button>
-        )}
-      </div>
+      {phones.length === 0 && (
+        <p className="relative self-center font-bold">{alone ? "Nothing is plugged in." : "No phone is plugged in."}</p>
+      )}
     </>
+  );
+}
+
+/** How to get a phone seen. */
+export function FindPhone() {
+  return (
+    <div>
+      <p className="text-[13.5px] text-second">
+        A phone does not show up? A cable that only charges, a hub, or the phone's USB mode are the usual reasons.
+      </p>
+      {hasUsb() && (
+        <button type="button" className="button mt-1.5 h-8" onClick={() => void chooseUsbPhone()}>
+          <Usb className="size-4" aria-hidden="true" /> Attach a phone over USB…
+        </button>
+      )}
+    </div>
   );
 }

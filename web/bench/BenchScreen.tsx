@@ -7,7 +7,7 @@ import { DropZone } from "../shared/DropZone.tsx";
 import { useSlashSearch } from "../shared/use-slash-search.ts";
 import { Lamp } from "../shell/Lamp.tsx";
 import { ThemeSwitch } from "../shell/ThemeSwitch.tsx";
-import { AttachedPhones } from "./AttachedPhones.tsx";
+import { AttachedPhones, FindPhone } from "./AttachedPhones.tsx";
 import { JobsTable } from "./JobsTable.tsx";
 import { MediumCard } from "./MediumCard.tsx";
 import { useAttachedMedia } from "./media.ts";
@@ -50,7 +50,13 @@ export function BenchScreen() {
       </header>
       <main className="flex min-h-0 flex-1 flex-col">
         <section className="grid shrink-0 grid-cols-[1fr_18rem] gap-5 border-b-8 border-band bg-base-300 p-4" aria-label="On the bench">
-          <div className="relative flex max-h-[21rem] min-h-64 flex-wrap content-start gap-4 overflow-y-auto">
+          <div
+            className="relative flex max-h-[23.5rem] flex-wrap content-start gap-3 overflow-y-auto pb-2"
+            // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls
+            tabIndex={0}
+            role="group"
+            aria-label="Plugged in now"
+          >
             <span className="pool pointer-events-none absolute top-20 left-0 h-44 w-[32rem]" aria-hidden="true" />
             <AttachedPhones alone={media.length === 0} />
             {media.map((medium) => (
@@ -67,7 +73,10 @@ export function BenchScreen() {
               />
             ))}
           </div>
-          <DropZone busy={busy} refusal={refusal} onOffer={(offered) => void take(offered)} />
+          <div className="flex flex-col gap-3 [&>:first-child]:flex-1">
+            <DropZone busy={busy} refusal={refusal} onOffer={(offered) => void take(offered)} />
+            <FindPhone />
+          </div>
         </section>
         <JobsTable words={words} onNew={() => void newTicket(null).then((id) => navigate(`/ticket/${id}/intake`))} />
       </main>

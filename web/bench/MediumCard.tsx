@@ -4,8 +4,8 @@ import type { AttachedMedium } from "./media.ts";
 /** A memory card that the server holds: drawn, named, and startable. */
 export function MediumCard({ medium, busy, onStart }: { medium: AttachedMedium; busy: boolean; onStart: () => void }) {
   return (
-    <article className="panel relative flex w-[26rem] gap-4 self-start p-4 shadow-lift">
-      <svg viewBox="0 0 52 72" className="h-20 shrink-0" aria-hidden="true">
+    <article className="panel relative flex w-[27.5rem] gap-3 self-start p-3 shadow-lift">
+      <svg viewBox="0 0 52 72" className="h-18 shrink-0" aria-hidden="true">
         <path d="M3 1h34l14 14v54a2 2 0 0 1-2 2H3a2 2 0 0 1-2-2V3a2 2 0 0 1 2-2z" fill="var(--color-neutral)" />
         {[8, 17, 26, 35].map((x) => (
           <rect key={x} x={x} y="7" width="6" height="13" fill="var(--color-accent)" />

@@ -13,8 +13,8 @@ export function PhoneCard({ phone, ticket, onTake }: { phone: PhoneView; ticket:
   const trouble = USUAL_TROUBLE[phone.state];
   const lit = phone.state === "ready" || phone.state === "waiting for the person to allow";
   return (
-    <article className="panel relative flex w-[26rem] gap-4 self-start p-4 shadow-lift" aria-label={phone.name}>
-      <PhoneDrawing keysAt={keysAt} dark={!lit} className="h-24 shrink-0" />
+    <article className="panel relative flex w-[27.5rem] gap-3 self-start p-3 shadow-lift" aria-label={phone.name}>
+      <PhoneDrawing keysAt={keysAt} dark={!lit} className="h-20 shrink-0" />
       <div className="min-w-0 flex-1">
         <div className="flex items-baseline justify-between gap-3">
           <h2 className="truncate text-lg font-bold">{phone.name}</h2>

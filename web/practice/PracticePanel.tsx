@@ -91,7 +91,7 @@ function Hands({ phone }: { phone: PracticePhone }) {
           {phone.cable ? "Pull the cable" : "Plug the cable in"}
         </button>
         <button type="button" className="button" aria-pressed={phone.mouse} onClick={does({ do: "mouse", in: !phone.mouse })}>
-          <Mouse className="size-4" aria-hidden="true" /> {phone.mouse ? "Take the mouse off" : "Put a mouse on"}
+          <Mouse className="size-4" aria-hidden="true" /> {phone.mouse ? "Take mouse off" : "Put a mouse on"}
         </button>
         <button type="button" className="button" onClick={does({ do: "charge" })}>
           <BatteryCharging className="size-4" aria-hidden="true" /> Charge an hour

@@ -36,7 +36,7 @@ export function DropZone({
   return (
     <section
       aria-label={what}
-      className={`flex min-h-64 flex-col items-center justify-center gap-2 rounded-2xl border-2 border-dashed p-6 text-center ${over ? "border-accent bg-glow" : "border-second bg-base-200"}`}
+      className={`flex min-h-48 flex-col items-center justify-center gap-2 rounded-2xl border-2 border-dashed p-6 text-center ${over ? "border-accent bg-glow" : "border-second bg-base-200"}`}
       onDragOver={(event) => {
         event.preventDefault();
         setOver(true);

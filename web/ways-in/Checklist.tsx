@@ -1,4 +1,5 @@
 import { Check } from "lucide-react";
+import { useEffect, useRef } from "react";
 import { sightsOf } from "../../core/phones/seen.ts";
 import { type Sight, type Step, stepsDone } from "../../core/triage/sights.ts";
 import { usePhone } from "../phones/phones.ts";
@@ -20,12 +21,23 @@ export function Checklist({ steps, held }: { steps: readonly Step[]; held: strin
   const done = stepsDone(steps, seen);
   // Steps that nothing can see are gone through by the person: the next one that can be seen is what is waited for.
   const now = steps.findIndex(({ sight, does }, index) => index >= done && (sight !== null || does !== undefined));
+  // A long way runs over its panel: what is waited for now comes into view by itself.
+  const current = useRef<HTMLLIElement>(null);
+  const place = `${now} ${phone?.state}`;
+  useEffect(() => {
+    if (place) current.current?.scrollIntoView({ block: "nearest" });
+  }, [place]);
   return (
     <ol className="mt-3 flex flex-col gap-2.5" aria-label="Steps">
       {steps.map((step, index) => {
         const state = index < done ? "done" : index === now ? "now" : "later";
         return (
-          <li key={step.words} className="flex gap-3" aria-current={state === "now" ? "step" : undefined}>
+          <li
+            key={step.words}
+            className="flex gap-3"
+            aria-current={state === "now" ? "step" : undefined}
+            ref={state === "now" ? current : undefined}
+          >
             <span className={`flex size-7 shrink-0 items-center justify-center rounded-full border-2 font-bold ${LOOK[state]}`}>
               {state === "done" ? (
                 <Check className="size-4" strokeWidth={3} aria-label="done" />

@@ -53,7 +53,7 @@ function Fingerprint() {
   useEffect(() => {
     void phoneDesk().fingerprint().then(setFingerprint);
   }, []);
-  return <p className="mt-1 font-mono text-[13px] break-words">{fingerprint}</p>;
+  return <p className="mt-1 min-h-5 font-mono text-[13px] break-words">{fingerprint}</p>;
 }
 
 const clock = (seconds: number): string => `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
