@@ -1,8 +1,9 @@
 import { execFileSync, spawn } from "node:child_process";
 import { once } from "node:events";
-import { mkdtempSync, rmSync } from "node:fs";
+import { closeSync, mkdtempSync, openSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { z } from "zod";
 import type { ByteSource } from "../core/bytes/source.ts";
 import { introduce, packetsOver } from "../core/phones/adb/connection.ts";
 import { keyRing, makeKey } from "../core/phones/adb/keys.ts";
@@ -16,11 +17,10 @@ const WINDOW = 4 * MIB;
 const FILE = "/sdcard/Movies/first-night.mp4";
 const PARTITION = "/dev/block/by-name/userdata";
 
-export interface Pulls {
-  /** Seconds, each with the stock program's on the same phone in the same round. */
-  readonly file: { own: number; stock: number };
-  readonly partition: { own: number; stock: number };
-}
+const Pair = z.object({ own: z.number(), stock: z.number() });
+/** Seconds, each with the stock program's on the same phone in the same round. */
+export const Pulls = z.array(z.object({ file: Pair, partition: Pair })).min(1);
+export type Pulls = z.infer<typeof Pulls>;
 
 async function timed(work: () => Promise<unknown> | unknown): Promise<number> {
   const started = performance.now();
@@ -41,19 +41,24 @@ export async function benchPhone(mebibytes: number) {
 }
 
 /** Pulls a file and a raw partition of a practice phone through our client and through the stock adb program, in turn. */
-export async function measurePulls(rounds: number): Promise<Pulls[]> {
+export async function measurePulls(rounds: number): Promise<Pulls> {
   const { phone, port } = await benchPhone(FILE_MIB);
   const home = mkdtempSync(join(tmpdir(), "jubar-bench-adb-"));
   const environment = { ...process.env, HOME: home, ANDROID_ADB_SERVER_PORT: String(20_000 + (process.pid % 20_000)) };
-  const stock = (...args: string[]) =>
-    execFileSync("adb", args, { env: environment, stdio: ["ignore", "pipe", "ignore"], maxBuffer: 2 * FILE_MIB * MIB });
+  const stock = (...args: string[]) => execFileSync("adb", args, { env: environment, stdio: "ignore" });
+  /** What comes out goes into a file, as a technician has it. */
+  const stockInto = (path: string, ...args: string[]) => {
+    const file = openSync(path, "w");
+    execFileSync("adb", args, { env: environment, stdio: ["ignore", file, "ignore"] });
+    closeSync(file);
+  };
   try {
     const serial = `127.0.0.1:${port}`;
     stock("connect", serial);
     const adb = await introduce(serial, packetsOver(await tcpPipe(port)), keyRing([await makeKey("bench")]), () => {});
     const file = (await listShared(adb, () => {})).files[0];
     const [userdata] = await partitionsOf(adb, "plain");
-    const results: Pulls[] = [];
+    const results: Pulls = [];
     for (let round = 0; round < rounds; round++) {
       results.push({
         file: {
@@ -62,7 +67,9 @@ export async function measurePulls(rounds: number): Promise<Pulls[]> {
         },
         partition: {
           own: await timed(() => readAll(partitionSource(adb, userdata, "plain"))),
-          stock: await timed(() => stock("-s", serial, "exec-out", `dd if=${PARTITION} bs=1048576 2>/dev/null`)),
+          stock: await timed(() =>
+            stockInto(join(home, "userdata"), "-s", serial, "exec-out", `dd if=${PARTITION} bs=1048576 2>/dev/null`),
+          ),
         },
       });
     }

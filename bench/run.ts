@@ -7,7 +7,7 @@ import { CARD_BYTES, cardImage, PLANTED } from "./card-image.ts";
 import { PlainChromium } from "./chromium.ts";
 import { pullInChromium } from "./page-pull.ts";
 import { buildPage, servePage } from "./page-server.ts";
-import { FILE_MIB, measurePulls } from "./pulls.ts";
+import { FILE_MIB, Pulls } from "./pulls.ts";
 
 const ROUNDS = 3;
 const CACHE = "bench/cache";
@@ -54,7 +54,9 @@ inNode("read");
 const node = Array.from({ length: ROUNDS }, () => ({ sum: sha256sum(), hash: inNode("hash"), read: inNode("read"), scan: inNode("scan") }));
 await buildPage(PAGE);
 const browser = await inChromium();
-const pulls = await measurePulls(ROUNDS);
+const pulls = Pulls.parse(
+  JSON.parse(execFileSync(process.execPath, ["--import", "tsx", "bench/node-pulls.ts", String(ROUNDS)], { encoding: "utf8" })),
+);
 const [small, large] = [await pullInChromium(PAGE, SMALL_MIB), await pullInChromium(PAGE, LARGE_MIB)];
 const gib = CARD_BYTES / 1024 ** 3;
 const rows: [string, string, string, string][] = [

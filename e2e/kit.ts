@@ -13,10 +13,15 @@ export class Kit {
     this.screen = this.panel.getByRole("region", { name: "Screen of the practice phone" });
   }
 
-  /** Takes one phone out of the kit, as it was at first, with its cable out. */
-  async take(id: string): Promise<void> {
+  /** Opens the panel on one phone. */
+  async show(id: string): Promise<void> {
     if (!(await this.panel.isVisible())) await this.page.getByRole("button", { name: "Practice kit", exact: true }).click();
     await this.panel.getByRole("combobox").selectOption(id);
+  }
+
+  /** Takes one phone out of the kit, as it was at first, with its cable out. */
+  async take(id: string): Promise<void> {
+    await this.show(id);
     await expect(this.panel.getByRole("button", { name: "Plug the cable in" })).toBeVisible();
   }
 

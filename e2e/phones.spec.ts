@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import { hashOf, practiceBytes } from "../test/scanning.ts";
 import { expect, test } from "./kit.ts";
 
@@ -60,6 +61,17 @@ test("touch dead: the glass does not answer, a mouse does", async ({ kit, ticket
   await expect(ticket.state).toHaveText("Ready");
   await ticket.bench.goTo("Copy & scan");
   await expect(ticket.fromPhone.getByRole("button", { name: "Take its shared storage" })).toBeEnabled();
+  // Apps' own files: only after a yes on the phone.
+  const ask = ticket.fromPhone.getByRole("button", { name: "Ask for an app backup" });
+  await ask.click();
+  await expect(ticket.fromPhone).toContainText("full-screen question");
+  await kit.tap("Do not back up");
+  await expect(ticket.fromPhone.getByRole("alert")).toContainText("its question was refused");
+  await ask.click();
+  await kit.tap("Back up my data");
+  const saving = ticket.page.waitForEvent("download");
+  await ticket.fromPhone.getByRole("button", { name: "Save it…" }).click();
+  expect(readFileSync(await (await saving).path(), "latin1")).toMatch(/^ANDROID BACKUP\n5\n1\nnone\n/);
 });
 
 test("screen black: the key of the owner's computer opens it, nothing else does", async ({ bench, kit, ticket }) => {
@@ -117,7 +129,18 @@ test("custom recovery present: its raw partition is read directly, and gives wha
   await ticket.fromPhone.getByRole("button", { name: "Take partition userdata" }).click();
   await ticket.fromPhone.getByRole("button", { name: "Read it directly" }).click();
   await bench.scan();
-  await expect(bench.page.getByRole("list", { name: "Finds by kind" })).toContainText(/photos\d+ \d\d erased/);
+  const kinds = bench.page.getByRole("list", { name: "Finds by kind" });
+  await expect(kinds).toContainText(/photos\d+ \d\d erased/);
+  // Away and reloaded: what was found stays, and the phone's storage opens by itself when it is back.
+  await kit.does("Pull the cable");
+  await expect(kit.panel.getByRole("button", { name: "Plug the cable in" })).toBeVisible();
+  await bench.page.reload();
+  const notice = bench.page.getByRole("status", { name: "Storage" });
+  await expect(notice).toContainText("It is read directly off the phone");
+  await expect(kinds).toContainText(/photos\d+ \d\d erased/);
+  await kit.show("tern-recovery");
+  await kit.does("Plug the cable in");
+  await expect(notice).toHaveCount(0);
 });
 
 test("bootloader unlocked: a recovery is started for once, and its partition is copied bit for bit", async ({ bench, kit, ticket }) => {
@@ -133,8 +156,17 @@ test("bootloader unlocked: a recovery is started for once, and its partition is 
   await expect(ticket.current().getByRole("alert")).toContainText("no recovery image");
   await image.setInputFiles(await kit.thing(/recovery\.img/));
   await expect(ticket.state).toHaveText("In recovery");
-  await ticket.copy("Take partition userdata");
+  // Into a chosen file this time: what the picker would give is a file of the browser's private storage.
+  await bench.page.evaluate(() =>
+    Object.assign(window, {
+      showSaveFilePicker: async () => (await navigator.storage.getDirectory()).getFileHandle("working-copy-chosen.img", { create: true }),
+    }),
+  );
+  await bench.goTo("Copy & scan");
+  await ticket.fromPhone.getByRole("button", { name: "Take partition userdata" }).click();
+  await ticket.fromPhone.getByRole("button", { name: "Copy into a file…" }).click();
   expect(await ticket.scanCopy()).toBe(hashOf(practiceBytes()));
+  expect(await ticket.copyOnDisk()).toBe(hashOf(practiceBytes()));
 });
 
 test("locked, the owner knows the code: not without consent, then by the code", async ({ bench, kit, ticket }) => {

@@ -28,6 +28,11 @@ export function KeysToHold({ mode }: { mode: "recovery" | "bootloader" | "downlo
           .
         </p>
         <p className="mt-1 text-[13.5px] text-second">{known ? `${known.maker} ${known.model}: ${known.notes}` : card.notes}</p>
+        {mode === "download" && card.builds.length > 0 && (
+          <p className="mt-1 text-[13.5px]">
+            Good system images known for it: <span className="font-mono">{card.builds.join(", ")}</span>
+          </p>
+        )}
         {!known && (
           <label className="mt-1 flex items-center gap-2 text-[13.5px]">
             <input type="checkbox" checked={home} onChange={(event) => setHome(event.target.checked)} /> it has a home key

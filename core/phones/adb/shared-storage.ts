@@ -42,8 +42,13 @@ export async function listShared(adb: Adb, progress: (files: number) => void, ro
           if (folder.depth < MAX_DEPTH) folders.push({ path, depth: folder.depth + 1 });
           else troubles.push(`${path} lies too deep to be looked into`);
         } else if (entry.type === LinuxFileType.File) {
-          files.push({ path, size: Number(entry.size), modified: Number(entry.mtime) * 1000 });
-          bytes += Number(entry.size);
+          const size = Number(entry.size);
+          if (!Number.isSafeInteger(bytes + size)) {
+            troubles.push(`${path} says it has ${size} bytes: that cannot be, it is left out`);
+            continue;
+          }
+          files.push({ path, size, modified: Number(entry.mtime) * 1000 });
+          bytes += size;
         }
       }
       progress(files.length);

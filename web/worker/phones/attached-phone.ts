@@ -37,6 +37,8 @@ const SILENT: Pick<PhoneView, "report" | "bootloader" | "download" | "partitions
 
 /** Milliseconds before a line that broke is tried again by itself. */
 const TRY_AGAIN = 1500;
+/** Milliseconds that a phone has to tell what it is. */
+const PATIENCE_MS = 20_000;
 /** Milliseconds between looks at the battery. */
 const BATTERY_EVERY = 4000;
 
@@ -179,7 +181,7 @@ export class AttachedPhone {
       this.#change({ ...SILENT, state: "offline", problem: "The connection ended." });
     };
     adb.disconnected.then(gone, gone);
-    const report = await reportOf(adb);
+    const report = await inTime(reportOf(adb));
     if (!mine()) return;
     const partitions = report.root === "is root" ? await partitionsOf(adb, "plain") : [];
     if (!mine()) return;
@@ -251,6 +253,17 @@ export class AttachedPhone {
       return { ok: false, because: reason(cause) };
     }
   }
+}
+
+/** A phone that lets this computer in and then says nothing is not waited for silently. */
+function inTime<T>(answer: Promise<T>): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const late = setTimeout(
+      () => reject(new UnusableError("The phone let this computer in, and then did not tell what it is.")),
+      PATIENCE_MS,
+    );
+    answer.then(resolve, reject).finally(() => clearTimeout(late));
+  });
 }
 
 const NOT_THERE: Outcome = { ok: false, because: "The phone is not there any more: look at the cable and its mode." };
