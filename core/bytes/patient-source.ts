@@ -36,9 +36,22 @@ export function patientSource(raw: ByteSource): PatientSource {
       givenUp = 0;
       return bytes;
     } catch (cause) {
-      if (cause instanceof UnreadableError) return null;
+      if (cause instanceof UnreadableError) return cause.forGood ? around(cause, offset, length) : null;
       throw cause;
     }
+  };
+  const reading = async (offset: number, length: number): Promise<Uint8Array> =>
+    length === 0 ? new Uint8Array(0) : ((await attempt(offset, length)) ?? gather(offset, length));
+  /** What is lost for good is not asked for again; what lies before and after it is. Null: it lies elsewhere. */
+  const around = async (lost: UnreadableError, offset: number, length: number): Promise<Uint8Array | null> => {
+    const from = Math.max(offset, lost.offset);
+    const to = Math.min(offset + length, lost.offset + lost.length);
+    if (from >= to) return null;
+    unreadable.add(from, to - from);
+    const whole = new Uint8Array(length);
+    whole.set(await reading(offset, from - offset), 0);
+    whole.set(await reading(to, offset + length - to), to - offset);
+    return whole;
   };
   /** Asks the medium itself, past everything that is kept of it. */
   const answers = async (offset: number): Promise<boolean> => {
@@ -80,8 +93,6 @@ export function patientSource(raw: ByteSource): PatientSource {
     get bytesRead() {
       return source.bytesRead;
     },
-    async read(offset, length) {
-      return (await attempt(offset, length)) ?? gather(offset, length);
-    },
+    read: reading,
   };
 }

@@ -22,7 +22,9 @@ export class UnreadableError extends Error {
   constructor(
     readonly offset: number,
     readonly length: number,
-    because = "the medium does not answer here",
+    readonly because = "the medium does not answer here",
+    /** Asking again is of no use: a file that went away does not come back. */
+    readonly forGood = false,
   ) {
     super(`cannot read ${length} bytes at ${offset}: ${because}`);
     this.name = "UnreadableError";

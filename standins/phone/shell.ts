@@ -1,3 +1,4 @@
+import { UnreadableError } from "../../core/bytes/source.ts";
 import { printRows, rowsAt } from "./people.ts";
 import type { PracticePhone } from "./practice-phone.ts";
 import { properties } from "./told.ts";
@@ -27,12 +28,31 @@ const complain = async (output: Output, sentence: string): Promise<number> => {
 const partition = (path: string): boolean => path.startsWith("/dev/block/");
 
 /** Reads a file or partition from a byte on; a partition only as root. */
-async function dump(path: string, phone: PracticePhone, output: Output, user: User, from = 0, length = Number.POSITIVE_INFINITY) {
+async function dump(
+  path: string,
+  phone: PracticePhone,
+  output: Output,
+  user: User,
+  from = 0,
+  length = Number.POSITIVE_INFINITY,
+  block = PIECE,
+) {
   const file = phone.files.find(path);
   if (!file?.read) return complain(output, `${path}: ${file ? "Is a directory" : "No such file or directory"}`);
   if (partition(path) && user !== "root") return complain(output, `${path}: Permission denied`);
   const end = Math.min(file.size, from + length);
-  for (let at = from; at < end; at += PIECE) await output.out(await file.read(at, Math.min(PIECE, end - at)));
+  // As dd does: a block that does not read ends it, and what was read before is there.
+  const piece = Math.min(PIECE, Math.max(1, Math.floor(PIECE / block)) * block);
+  for (let at = from; at < end; at += piece) {
+    try {
+      await output.out(await file.read(at, Math.min(piece, end - at)));
+    } catch (cause) {
+      if (!(cause instanceof UnreadableError)) throw cause;
+      const whole = Math.floor((cause.offset - at) / block) * block;
+      if (whole > 0) await output.out(await file.read(at, whole));
+      return complain(output, `${path}: I/O error`);
+    }
+  }
   return 0;
 }
 
@@ -45,7 +65,7 @@ function copyBlocks(args: readonly string[], phone: PracticePhone, output: Outpu
   const block = Number(operands.get("bs") ?? 512);
   const skip = Number(operands.get("skip") ?? 0);
   const count = Number(operands.get("count") ?? Number.POSITIVE_INFINITY);
-  return dump(from, phone, output, user, skip * block, count * block);
+  return dump(from, phone, output, user, skip * block, count * block, block);
 }
 
 /** Programs of a practice phone, as far as a technician asks for them. Adding one is adding its line. */

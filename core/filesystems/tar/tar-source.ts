@@ -1,4 +1,4 @@
-import { type ByteSource, checkRange } from "../../bytes/source.ts";
+import { type ByteSource, checkRange, UnreadableError } from "../../bytes/source.ts";
 import { BLOCK, padded } from "./layout.ts";
 import { headerBlocks, type TarEntry } from "./write.ts";
 
@@ -44,7 +44,10 @@ export function tarSource(name: string, members: readonly TarMember[]): ByteSour
       for (let filled = 0, index = partAt(parts, offset); filled < length; index++) {
         const part = parts[index];
         const from = offset + filled - part.at;
-        const piece = await part.read(from, Math.min(part.length - from, length - filled));
+        const piece = await part.read(from, Math.min(part.length - from, length - filled)).catch((cause: unknown) => {
+          if (!(cause instanceof UnreadableError)) throw cause;
+          throw new UnreadableError(part.at + cause.offset, cause.length, cause.because, cause.forGood);
+        });
         bytes.set(piece, filled);
         filled += piece.length;
       }

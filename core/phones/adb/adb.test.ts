@@ -1,11 +1,16 @@
 import { generateKeyPairSync } from "node:crypto";
 import { afterAll, expect, test, vi } from "vitest";
-import { enterMode } from "../../../standins/hands.ts";
+import { bringIn, enterMode } from "../../../standins/hands.ts";
 import { ownersComputer } from "../../../standins/kit.ts";
-import type { PracticePhone } from "../../../standins/phone/practice-phone.ts";
+import { PhoneFiles } from "../../../standins/phone/files.ts";
+import { PracticePhone } from "../../../standins/phone/practice-phone.ts";
 import { phoneOnCable, Served, tcpPipe } from "../../../test/practice-phones.ts";
 import { hashOf, practiceBytes, practiceTruth } from "../../../test/scanning.ts";
+import { type Fault, faultySource } from "../../bytes/faulty-source.ts";
+import { memorySource } from "../../bytes/memory-source.ts";
+import { patientSource } from "../../bytes/patient-source.ts";
 import { UnusableError } from "../../bytes/source.ts";
+import { tarSource } from "../../filesystems/tar/tar-source.ts";
 import { backUpApps } from "./app-backup.ts";
 import { introduce, packetsOver } from "./connection.ts";
 import { lookAtEasyPlaces } from "./easy-look.ts";
@@ -113,7 +118,7 @@ test("the shared storage is listed and read, byte for byte and with its times; a
     expect(hashOf(whole), path).toBe(sha256);
     expect(new Date(file.modified).getUTCFullYear()).toBe(2026);
     const from = Math.floor(size / 3);
-    expect(await source.read(from, 1000)).toEqual(whole.subarray(from, from + 1000));
+    expect(hashOf(await source.read(from, 1000)), path).toBe(hashOf(whole.subarray(from, from + 1000)));
   }
   await adb.close();
 });
@@ -139,6 +144,50 @@ test("a raw partition is read with elevated access: from its start, and from pla
   phone.plug(false);
   // At once, and however often it is asked: a phone that is gone is no bad place, and nobody waits for ever.
   for (let asked = 0; asked < 3; asked++) await expect(source.read(0, 4096)).rejects.toThrow(UnusableError);
+});
+
+test("a worn partition: what lies beside a dead sector is read, and only the sector is lost", async () => {
+  const card = practiceBytes();
+  const files = new PhoneFiles();
+  const faults: Fault[] = [
+    { start: 3_000_320, length: 512, behaviour: "dead" },
+    { start: 9_000_000, length: 100, behaviour: "dead" },
+  ];
+  files.addPartition(
+    "/dev/block/by-name/userdata",
+    faultySource(memorySource(card.subarray(0, 12_000_000)), faults, async () => {}),
+  );
+  const { card: about } = await phoneOnCable("tern-recovery", true);
+  const phone = new PracticePhone(about, files, null, true);
+  bringIn(phone);
+  const adb = await enter(phone);
+  const [partition] = await partitionsOf(adb, "plain");
+  const source = patientSource(partitionSource(adb, partition, "plain"));
+  const pieces: Uint8Array[] = [];
+  for (let at = 0; at < source.size; at += 4_000_000) pieces.push(await source.read(at, 4_000_000));
+  const whole = Buffer.concat(pieces);
+  const lost = source.unreadable.list();
+  expect(lost.reduce((sum, { length }) => sum + length, 0)).toBeLessThanOrEqual(4 * 512);
+  for (const { start, length } of faults) expect(source.unreadable.overlap(start, length)).toBe(length);
+  for (const { offset, length } of lost) whole.set(card.subarray(offset, offset + length), offset);
+  expect(whole.equals(card.subarray(0, 12_000_000))).toBe(true);
+  await adb.close();
+});
+
+test("a file that went away since it was listed costs that file, at once; the archive around it stays whole", async () => {
+  const phone = await phoneOnCable("lark-healthy", true);
+  const adb = await enter(phone);
+  const { files } = await listShared(adb, () => {});
+  const [first, last] = [files[0], files[files.length - 1]];
+  const gone = { path: "/DCIM/gone.mp4", size: 300_000_000, modified: 0 };
+  const members = [first, gone, last].map((file) => ({ ...file, path: file.path.slice(1), content: sharedFileSource(adb, file) }));
+  const archive = patientSource(tarSource("copy", members));
+  for (let at = 0; at < archive.size; at += 4_000_000) await archive.read(at, Math.min(4_000_000, archive.size - at));
+  const [lost, ...more] = archive.unreadable.list();
+  expect(more).toEqual([]);
+  expect(lost.length).toBe(gone.size);
+  expect(lost.offset + lost.length).toBeLessThan(archive.size - last.size);
+  await adb.close();
 });
 
 test("a recovery with debugging asks nobody and reads partitions; elevated access that is refused is not taken", async () => {

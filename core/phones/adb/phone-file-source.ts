@@ -2,8 +2,11 @@ import type { Adb, AdbNoneProtocolProcess } from "@yume-chan/adb";
 import { type ByteSource, checkRange, UnreadableError, UnusableError } from "../../bytes/source.ts";
 import { quoted, runOnPhone, whileConnected } from "./shell.ts";
 
-/** `dd` starts at a multiple of this. */
+/** The stream of `dd` starts at a multiple of this. */
 const BLOCK = 1024 * 1024;
+/** Shorter reads that do not go on where the last one ended are asked for on their own, sector by sector. */
+const SHORT = 64 * 1024;
+const SECTOR = 512;
 /** A jump forward that is cheaper read over than asked for anew. */
 const SKIP_OVER = 4 * BLOCK;
 
@@ -98,17 +101,14 @@ export class PhoneFileSource implements ByteSource {
   }
 
   async #fill(offset: number, length: number): Promise<Uint8Array> {
+    if (length <= SHORT && offset !== this.#flow?.at) return this.#once(offset, length);
     const flow = await this.#flowTo(offset);
     const bytes = new Uint8Array(length);
     let filled = 0;
     let skip = offset - flow.at;
     while (skip > 0 || filled < length) {
       const piece = await flow.some(skip > 0 ? skip : length - filled);
-      if (!piece) {
-        // The phone is there and still gives no more: a bad place. One that is gone does not answer this.
-        await runOnPhone(this.#adb, "id");
-        throw new UnreadableError(offset + filled, length - filled);
-      }
+      if (!piece) throw await this.#badPlace(offset + filled, length - filled);
       if (skip > 0) skip -= piece.length;
       else {
         bytes.set(piece, filled);
@@ -118,12 +118,33 @@ export class PhoneFileSource implements ByteSource {
     return bytes;
   }
 
+  /** Just these bytes: a place beside a bad one is not lost with it. */
+  async #once(offset: number, length: number): Promise<Uint8Array> {
+    await this.close();
+    const first = Math.floor(offset / SECTOR);
+    const count = Math.ceil((offset + length) / SECTOR) - first;
+    const bytes = await this.#adb.subprocess.noneProtocol.spawnWait(this.#command(SECTOR, first, `count=${count} `));
+    const from = offset - first * SECTOR;
+    if (bytes.length < from + length)
+      throw await this.#badPlace(Math.max(offset, first * SECTOR + bytes.length), from + length - Math.max(from, bytes.length));
+    return bytes.subarray(from, from + length);
+  }
+
+  /** The phone is there and still gives no more: a bad place. One that is gone does not answer this. */
+  async #badPlace(offset: number, length: number): Promise<UnreadableError> {
+    await runOnPhone(this.#adb, "id");
+    return new UnreadableError(offset, length);
+  }
+
+  #command(block: number, skip: number, more = ""): string {
+    return asReader(this.#reader, `dd if=${quoted(this.#path)} bs=${block} skip=${skip} ${more}2>/dev/null`);
+  }
+
   async #flowTo(offset: number): Promise<Flow> {
     if (this.#flow && this.#flow.at <= offset && offset - this.#flow.at <= SKIP_OVER) return this.#flow;
     await this.close();
     const skip = Math.floor(offset / BLOCK);
-    const command = asReader(this.#reader, `dd if=${quoted(this.#path)} bs=${BLOCK} skip=${skip} 2>/dev/null`);
-    this.#flow = new Flow(await this.#adb.subprocess.noneProtocol.spawn(command), skip * BLOCK);
+    this.#flow = new Flow(await this.#adb.subprocess.noneProtocol.spawn(this.#command(BLOCK, skip)), skip * BLOCK);
     return this.#flow;
   }
 }

@@ -1,4 +1,4 @@
-import { type Adb, type AdbSync, LinuxFileType } from "@yume-chan/adb";
+import { type Adb, type AdbSync, type AdbSyncEntry, LinuxFileType } from "@yume-chan/adb";
 import { type ByteSource, checkRange, UnreadableError, UnusableError } from "../../bytes/source.ts";
 import { drained, PhoneFileSource } from "./phone-file-source.ts";
 import { runOnPhone, whileConnected } from "./shell.ts";
@@ -35,7 +35,7 @@ export async function listShared(adb: Adb, progress: (files: number) => void, ro
     let bytes = 0;
     const folders: { path: string; depth: number }[] = [{ path: "", depth: 0 }];
     for (let folder = folders.pop(); folder; folder = folders.pop()) {
-      for await (const entry of entriesOf(adb, sync, root + folder.path, troubles)) {
+      for (const entry of await entriesOf(adb, sync, root + folder.path, troubles)) {
         if (entry.name === "." || entry.name === ".." || entry.name.includes("/")) continue;
         const path = `${folder.path}/${entry.name}`;
         if (entry.type === LinuxFileType.Directory) {
@@ -64,14 +64,24 @@ export async function listShared(adb: Adb, progress: (files: number) => void, ro
   }
 }
 
-async function* entriesOf(adb: Adb, sync: AdbSync, path: string, troubles: string[]) {
-  // A trailing slash: the root of the shared storage is a link on most phones.
-  for (const entry of await whileConnected(adb, sync.readdir(`${path}/`)).catch((cause: unknown) => {
+/** @throws UnusableError when the phone went away: half a list must not pass for a whole one */
+async function entriesOf(adb: Adb, sync: AdbSync, path: string, troubles: string[]): Promise<AdbSyncEntry[]> {
+  try {
+    // A trailing slash: the root of the shared storage is a link on most phones.
+    return await whileConnected(adb, sync.readdir(`${path}/`));
+  } catch (cause) {
+    if (!(await isThere(adb)))
+      throw new UnusableError("The phone went away while its storage was listed: look at the cable, then list it again.");
     troubles.push(`${path}: ${cause instanceof Error ? cause.message : String(cause)}`);
     return [];
-  }))
-    yield entry;
+  }
 }
+
+const isThere = (adb: Adb): Promise<boolean> =>
+  runOnPhone(adb, "id").then(
+    () => true,
+    () => false,
+  );
 
 /**
  * A file of the shared storage as a source. Read from its start on it is pulled by the sync protocol, as one stream;
@@ -81,20 +91,25 @@ export function sharedFileSource(adb: Adb, file: SharedFile, root = SHARED_ROOT)
   const path = root + file.path;
   const apart = new PhoneFileSource(adb, path, file.size, "plain", file.path);
   let pull: Pull | null = null;
+  let lost: UnreadableError | null = null;
   return {
     name: file.path,
     size: file.size,
     async read(offset, length) {
       checkRange(this, offset, length);
       if (length === 0) return new Uint8Array(0);
+      if (lost && offset + length > lost.offset) throw lost;
       if (offset === 0) {
         await pull?.end();
-        pull = await Pull.begin(adb, path).catch(() => {
+        pull = await Pull.begin(adb, path, file.size).catch(() => {
           throw new UnusableError(`${file.path} cannot be pulled: the phone does not answer any more. Look at the cable, then go on.`);
         });
       }
       if (!pull || pull.at !== offset) return apart.read(offset, length);
-      const bytes = await pull.exactly(length, file.path);
+      const bytes = await pull.exactly(length, file.path).catch((cause: unknown) => {
+        if (cause instanceof UnreadableError && cause.forGood) lost = cause;
+        throw cause;
+      });
       if (offset + length === file.size) {
         await pull.end();
         pull = null;
@@ -108,18 +123,25 @@ export function sharedFileSource(adb: Adb, file: SharedFile, root = SHARED_ROOT)
 class Pull {
   readonly #sync: AdbSync;
   readonly #adb: Adb;
+  readonly #size: number;
   readonly #pieces: { read(): Promise<{ done: boolean; value?: Uint8Array }> };
   #left: Uint8Array = new Uint8Array(0);
   at = 0;
 
-  private constructor(adb: Adb, sync: AdbSync, path: string) {
+  private constructor(adb: Adb, sync: AdbSync, path: string, size: number) {
     this.#adb = adb;
+    this.#size = size;
     this.#sync = sync;
     this.#pieces = sync.read(path).getReader();
   }
 
-  static async begin(adb: Adb, path: string): Promise<Pull> {
-    return new Pull(adb, await whileConnected(adb, adb.sync()), path);
+  static async begin(adb: Adb, path: string, size: number): Promise<Pull> {
+    return new Pull(adb, await whileConnected(adb, adb.sync()), path, size);
+  }
+
+  /** The rest of the file: it is not there, and never will be. */
+  #lost(because: string | undefined): UnreadableError {
+    return new UnreadableError(this.at, this.#size - this.at, because, true);
   }
 
   async exactly(length: number, name: string): Promise<Uint8Array> {
@@ -129,11 +151,10 @@ class Pull {
       if (this.#left.length === 0) {
         const { done, value } = await whileConnected(this.#adb, this.#pieces.read()).catch(async (cause: unknown) => {
           // A file that went away is that file's trouble; a phone that went away is the end of the work.
-          if (await this.#phoneIsThere())
-            throw new UnreadableError(this.at, length - filled, cause instanceof Error ? cause.message : undefined);
+          if (await isThere(this.#adb)) throw this.#lost(cause instanceof Error ? cause.message : undefined);
           throw new UnusableError(`${name}: the phone does not answer any more. Look at the cable, then go on.`);
         });
-        if (done || !value) throw new UnreadableError(this.at, length - filled, "the file became shorter meanwhile");
+        if (done || !value) throw this.#lost("the file became shorter meanwhile");
         this.#left = value;
       }
       const part = this.#left.subarray(0, length - filled);
@@ -143,13 +164,6 @@ class Pull {
       this.#left = this.#left.subarray(part.length);
     }
     return bytes;
-  }
-
-  #phoneIsThere(): Promise<boolean> {
-    return runOnPhone(this.#adb, "id").then(
-      () => true,
-      () => false,
-    );
   }
 
   /** A pull cannot be called off within the protocol: its connection is ended instead. */

@@ -8,7 +8,7 @@ interface Ask {
 }
 type Answer =
   | { readonly id: number; readonly bytes: Uint8Array }
-  | { readonly id: number; readonly unreadable: { offset: number; length: number }; readonly because: string }
+  | { readonly id: number; readonly unreadable: Pick<UnreadableError, "offset" | "length" | "because" | "forGood"> }
   | { readonly id: number; readonly unusable: string };
 
 /** Answers reads of a source at a port, in the order they come. */
@@ -24,7 +24,7 @@ export function serveSource(port: MessagePort, source: ByteSource): void {
       } catch (cause) {
         const answer: Answer =
           cause instanceof UnreadableError
-            ? { id, unreadable: { offset: cause.offset, length: cause.length }, because: cause.message }
+            ? { id, unreadable: { offset: cause.offset, length: cause.length, because: cause.because, forGood: cause.forGood } }
             : { id, unusable: cause instanceof UnusableError ? cause.message : String(cause) };
         port.postMessage(answer);
       }
@@ -51,7 +51,10 @@ export function portSource(port: MessagePort, name: string, size: number): ByteS
         port.postMessage({ id, offset, length } satisfies Ask);
       });
       if ("bytes" in answer) return answer.bytes;
-      if ("unreadable" in answer) throw new UnreadableError(answer.unreadable.offset, answer.unreadable.length);
+      if ("unreadable" in answer) {
+        const { offset: at, length: lost, because, forGood } = answer.unreadable;
+        throw new UnreadableError(at, lost, because, forGood);
+      }
       throw new UnusableError(answer.unusable);
     },
   };
