@@ -44,7 +44,7 @@ test("healthy, debugging off: seven taps, the question, a copy, its scan; at the
   await expect(changes.getByLabel("taken back")).toHaveCount(1);
   await kit.tap("Refuse", "USB debugging: on");
   await expect(changes.getByLabel("taken back")).toHaveCount(2);
-  await expect(page.getByRole("main").getByRole("status")).toHaveText("All of it is taken back. Nothing was installed.");
+  await expect(page.getByRole("main").getByRole("status")).toHaveText("Nothing is left to be taken back. Nothing was installed.");
 });
 
 test("touch dead: the glass does not answer, a mouse does", async ({ kit, ticket }) => {

@@ -38,10 +38,10 @@ export type LedgerEntry = z.infer<typeof LedgerEntry>;
 
 /** Notes a change once: while the same change of the same phone is open, it is the same one. */
 export function noted(ledger: readonly LedgerEntry[], entry: Omit<LedgerEntry, "takenBackAt">): LedgerEntry[] {
-  const open = ledger.some(
+  const known = ledger.some(
     (one) => one.phone === entry.phone && one.change === entry.change && one.detail === entry.detail && one.takenBackAt === null,
   );
-  return open ? [...ledger] : [...ledger, { ...entry, takenBackAt: null }];
+  return known ? [...ledger] : [...ledger, { ...entry, takenBackAt: null }];
 }
 
 /** Ticks changes of a phone as taken back. */

@@ -16,7 +16,7 @@ export function LogbookScreen() {
           {ledger.length === 0
             ? "Nothing so far. Nothing is ever installed."
             : open === 0
-              ? "All of it is taken back. Nothing was installed."
+              ? "Nothing is left to be taken back. Nothing was installed."
               : `${open} of ${ledger.length} still to be taken back. Nothing was installed.`}
         </p>
       </div>

@@ -1,6 +1,7 @@
 import { useState } from "react";
+import { noted } from "../../core/phones/ledger.ts";
 import { phoneDesk } from "../phones/phones.ts";
-import { useJob } from "../session/use-session.ts";
+import { useJob, useSession } from "../session/use-session.ts";
 import { bytes } from "../shared/words.ts";
 import type { PhoneView } from "../worker/phones/protocol.ts";
 
@@ -11,10 +12,12 @@ type Stage =
 
 /** Apps' own files, as far as each app lets the phone's backup service give them. The phone asks its owner. */
 export function AppBackup({ phone }: { phone: PhoneView }) {
-  const { number } = useJob();
+  const session = useSession();
+  const { number, ledger } = useJob();
   const [stage, setStage] = useState<Stage>({ kind: "idle" });
   async function ask(): Promise<void> {
     setStage({ kind: "asking" });
+    void session.changeJob({ ledger: noted(ledger, { at: Date.now(), phone: phone.serial, change: "backup asked for", detail: "" }) });
     const outcome = await phoneDesk().backUpApps(phone.id, `app-backup-${number}.ab`);
     setStage(outcome.ok ? { kind: "here", file: outcome.file } : { kind: "refused", because: outcome.because });
   }

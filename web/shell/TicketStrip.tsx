@@ -13,7 +13,7 @@ import { ThemeSwitch } from "./ThemeSwitch.tsx";
 
 function ledgerWords(ledger: Job["ledger"]): string {
   const open = stillOpen(ledger).length;
-  return open > 0 ? `${open} to take back` : ledger.length > 0 ? "all taken back" : "nothing changed";
+  return open > 0 ? `${open} to take back` : ledger.length > 0 ? "nothing left open" : "nothing changed";
 }
 
 /** Whose is this, what do they want, where are we? */
