@@ -6,7 +6,11 @@ import { expect, test } from "./kit.ts";
 /** The machine's own adb server, run by the stock program, with a phone that it reached over TCP. */
 const adb = (...args: string[]) => execFileSync("adb", ["-P", String(ADB_SERVER_PORT), ...args], { encoding: "utf8" });
 
-test("a phone that this machine's own adb server holds is on the bench, and its shared storage is copied", async ({ bench, ticket }) => {
+test("a phone that this machine's own adb server holds is on the bench, and its shared storage is copied", async ({
+  bench,
+  kit,
+  ticket,
+}) => {
   const served = new Served();
   try {
     const phone = await phoneOnCable("tern-rooted", true);
@@ -14,7 +18,11 @@ test("a phone that this machine's own adb server holds is on the bench, and its 
     adb("start-server");
     adb("connect", serial);
     await bench.open();
-    const card = bench.page.getByRole("article", { name: "Tern_One" }).or(bench.page.getByRole("article", { name: serial }));
+    // The same serial lies in the kit, too, and only waits: the way that reaches further is the ticket's.
+    await kit.take("tern-rooted");
+    await kit.does("Plug the cable in");
+    await expect(bench.page.getByRole("article", { name: "Tern One" })).toContainText("Waiting for its owner");
+    const card = bench.page.getByRole("article").filter({ hasText: "adb server" });
     await expect(card.getByRole("status")).toHaveText("Ready");
     await expect(card).toContainText("Android 8.1.0");
     await card.getByRole("button", { name: "New ticket for it" }).click();

@@ -29,11 +29,23 @@ export function usePhones(): readonly PhoneView[] {
   return useStore(phones, ({ all }) => all ?? NONE);
 }
 
-/** The phone with this serial, where it is on the bench: one that is attached before one that is not. */
-export function usePhone(serial: string | null): PhoneView | null {
-  const all = usePhones().filter((phone) => phone.serial === serial);
-  return all.find(({ state }) => state !== "nothing attached") ?? all[0] ?? null;
-}
+/** States, the one that more can be done with first: the same phone may be seen by two ways at once. */
+const BEST_FIRST: readonly PhoneView["state"][] = [
+  "ready",
+  "in recovery",
+  "in bootloader",
+  "in download mode",
+  "waiting for the person to allow",
+  "offline",
+  "attached, not answering",
+  "nothing attached",
+];
+
+/** The phone with this serial, by the way that reaches furthest; null where it is not on the bench. */
+export const bestOf = (all: readonly PhoneView[], serial: string | null): PhoneView | null =>
+  all.filter((phone) => phone.serial === serial).sort((a, b) => BEST_FIRST.indexOf(a.state) - BEST_FIRST.indexOf(b.state))[0] ?? null;
+
+export const usePhone = (serial: string | null): PhoneView | null => bestOf(usePhones(), serial);
 
 /** The part of the browser's WebUSB that a click is needed for (WICG WebUSB). */
 interface UsbChooser {

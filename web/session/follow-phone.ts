@@ -2,7 +2,7 @@ import { factsFrom } from "../../core/phones/adb/phone-report.ts";
 import { observed } from "../../core/phones/ledger.ts";
 import type { Facts } from "../../core/triage/facts.ts";
 import type { Job } from "../kept/job.ts";
-import { onPhones } from "../phones/phones.ts";
+import { bestOf, onPhones } from "../phones/phones.ts";
 import type { PhoneView } from "../worker/phones/protocol.ts";
 
 type Change = Partial<Pick<Job, "facts" | "ledger">>;
@@ -34,7 +34,8 @@ export function followPhone(job: () => Job | null, change: (change: Change) => v
     const ticket = job();
     if (!ticket?.phone) return;
     if (before?.serial !== ticket.phone) before = null;
-    const after = all.find(({ serial, state }) => serial === ticket.phone && state !== "nothing attached") ?? gone(before);
+    const seen = bestOf(all, ticket.phone);
+    const after = seen && seen.state !== "nothing attached" ? seen : gone(before);
     if (!after || after === before) return;
     const news = changeBy(ticket, before, after, Date.now());
     before = after;
