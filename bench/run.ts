@@ -34,11 +34,11 @@ function sha256sum(): number {
 
 const Rounds = z.array(z.object({ read: z.number(), scan: z.number(), whole: z.number() })).min(1);
 
-async function inChromium() {
+async function inChromium(what: "speed" | "memory") {
   const { server, address, posted } = await servePage(PAGE);
   const chromium = new PlainChromium();
   try {
-    await chromium.open(`${address}/`);
+    await chromium.open(`${address}/?${what}`);
     await chromium.giveFile(image);
     const rounds = Rounds.parse(JSON.parse(await posted));
     return { rounds, peakMiB: chromium.peakRendererMiB() };
@@ -53,7 +53,8 @@ say(`measuring on ${image}`);
 inNode("read");
 const node = Array.from({ length: ROUNDS }, () => ({ sum: sha256sum(), hash: inNode("hash"), read: inNode("read"), scan: inNode("scan") }));
 await buildPage(PAGE);
-const browser = await inChromium();
+const browser = await inChromium("speed");
+const { peakMiB } = await inChromium("memory");
 const pulls = Pulls.parse(
   JSON.parse(execFileSync(process.execPath, ["--import", "tsx", "bench/node-pulls.ts", String(ROUNDS)], { encoding: "utf8" })),
 );
@@ -75,7 +76,7 @@ const rows: [string, string, string, string][] = [
     "≤ 2.0",
   ],
   ["peak memory, Node", `${Math.max(...node.map(({ scan }) => scan.peakMiB)).toFixed(0)} MiB`, "", "≤ 250"],
-  ["peak memory, renderer", `${browser.peakMiB.toFixed(0)} MiB`, "", "≤ 450"],
+  ["peak memory, renderer, scans only", `${peakMiB.toFixed(0)} MiB`, "", "≤ 450"],
   [
     `pull of a file of ${FILE_MIB} MiB, our client in Node`,
     `${median(pulls.map(({ file }) => file.own)).toFixed(2)} s`,

@@ -9,7 +9,7 @@ function measure(worker: Worker, given: unknown): void {
 const input = document.querySelector<HTMLInputElement>("#image");
 input?.addEventListener("change", () => {
   const [file] = input.files ?? [];
-  measure(new Worker(new URL("./worker.ts", import.meta.url), { type: "module" }), file);
+  measure(new Worker(new URL("./worker.ts", import.meta.url), { type: "module" }), { file, reads: !location.search.includes("memory") });
 });
 
 const tunnel = new URLSearchParams(location.search).get("tunnel");

@@ -21,11 +21,12 @@ async function deepScan(file: File): Promise<number> {
   return whole;
 }
 
-self.onmessage = async ({ data: file }: MessageEvent<File>) => {
+/** `reads`: is plain reading measured beside the scan? It is not where memory is: that of reading alone would drown the scan's. */
+self.onmessage = async ({ data: { file, reads } }: MessageEvent<{ file: File; reads: boolean }>) => {
   const rounds: { read: number; scan: number; whole: number }[] = [];
   for (let round = 0; round < ROUNDS; round++) {
     let whole = 0;
-    const reading = await seconds(() => read(file));
+    const reading = reads ? await seconds(() => read(file)) : 0;
     const scanning = await seconds(async () => {
       whole = await deepScan(file);
     });
