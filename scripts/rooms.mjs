@@ -12,7 +12,7 @@ const MAY = {
   "core/filetypes": ["core/bytes", "core/medium"],
   "core/scan": ["core/bytes", "core/medium", "core/finds", "core/filesystems", "core/filetypes"],
   "core/triage": [],
-  "core/phones": ["core/bytes", "core/triage"],
+  "core/phones": ["core/bytes", "core/finds", "core/triage"],
   "core/handover": ["core/bytes", "core/finds"],
   // The terminal starts practice phones too.
   cli: ["core", "standins"],

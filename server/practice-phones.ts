@@ -1,16 +1,5 @@
 import { Hono } from "hono";
-import { z } from "zod";
-import { KEYS } from "../core/phones/model-cards.ts";
-import type { PracticeBench } from "../standins/practice-bench.ts";
-
-const Hand = z.discriminatedUnion("do", [
-  z.object({ do: z.literal("tap"), button: z.string().max(40) }),
-  z.object({ do: z.literal("hold"), keys: z.array(z.enum(KEYS)).min(1).max(4) }),
-  z.object({ do: z.literal("cable"), in: z.boolean() }),
-  z.object({ do: z.literal("mouse"), in: z.boolean() }),
-  z.object({ do: z.literal("charge") }),
-  z.object({ do: z.literal("reset") }),
-]);
+import { Hand, type PracticeBench } from "../standins/practice-bench.ts";
 
 /** The practice panel's side of the server: what lies on the bench, and hands that do something to it. */
 export function practiceRoutes(bench: PracticeBench | null): Hono {

@@ -1,4 +1,5 @@
-import type { PhoneKey } from "../core/phones/model-cards.ts";
+import { z } from "zod";
+import { KEYS } from "../core/phones/model-cards.ts";
 import { serveAdb } from "./adb/adbd.ts";
 import { serveDownloadMode } from "./download/download-mode.ts";
 import { serveFastboot } from "./fastboot/fastboot.ts";
@@ -8,13 +9,15 @@ import { screenOf } from "./phone/screen.ts";
 import { type Thing, thingsOf } from "./things.ts";
 
 /** What a hand can do to a practice phone. */
-export type Hand =
-  | { readonly do: "tap"; readonly button: string }
-  | { readonly do: "hold"; readonly keys: readonly PhoneKey[] }
-  | { readonly do: "cable"; readonly in: boolean }
-  | { readonly do: "mouse"; readonly in: boolean }
-  | { readonly do: "charge" }
-  | { readonly do: "reset" };
+export const Hand = z.discriminatedUnion("do", [
+  z.object({ do: z.literal("tap"), button: z.string().max(40) }),
+  z.object({ do: z.literal("hold"), keys: z.array(z.enum(KEYS)).min(1).max(4) }),
+  z.object({ do: z.literal("cable"), in: z.boolean() }),
+  z.object({ do: z.literal("mouse"), in: z.boolean() }),
+  z.object({ do: z.literal("charge") }),
+  z.object({ do: z.literal("reset") }),
+]);
+export type Hand = z.infer<typeof Hand>;
 
 const PROTOCOLS = ["adb", "fastboot", "download"] as const;
 export type Protocol = (typeof PROTOCOLS)[number];

@@ -1,6 +1,7 @@
 import { connect, type Server } from "node:net";
 import type { BytePipe } from "../core/phones/byte-pipe.ts";
 import { serveAdb } from "../standins/adb/adbd.ts";
+import { socketPipe } from "../standins/cable.ts";
 import { bringIn } from "../standins/hands.ts";
 import { type OwnersComputer, practicePhone } from "../standins/kit.ts";
 import type { Listening } from "../standins/listening.ts";
@@ -14,15 +15,7 @@ export async function tcpPipe(port: number): Promise<BytePipe> {
     socket.once("connect", resolve);
     socket.once("error", reject);
   });
-  return {
-    listen(heard, ended) {
-      socket.on("data", heard);
-      socket.on("error", () => socket.destroy());
-      socket.on("close", () => ended(null));
-    },
-    send: (bytes) => void socket.write(bytes),
-    close: () => void socket.destroy(),
-  };
+  return socketPipe(socket);
 }
 
 /** A practice phone on its cable, after hands did what they can: see bringIn. */

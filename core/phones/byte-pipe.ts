@@ -5,6 +5,3 @@ export interface BytePipe {
   send(bytes: Uint8Array): void;
   close(): void;
 }
-
-/** Opens a pipe. @throws Error in plain words when nothing answers */
-export type OpenPipe = () => Promise<BytePipe>;

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import type { Seen } from "./seen.ts";
+import { answersDebugging } from "./states.ts";
 
 /** What Jubar, or a person for it, changed on a phone. Nothing is ever installed: there is no word for it. */
 export const CHANGES = [
@@ -67,7 +68,7 @@ export function observed(ledger: readonly LedgerEntry[], before: Seen | null, af
   const tick = (...changes: Change[]) => {
     next = tickedBack(next, phone, changes, at);
   };
-  const answers = after.state === "ready" || after.state === "waiting for the person to allow";
+  const answers = answersDebugging(after.state);
   if (before?.state === "attached, not answering" && answers && after.repaired.length === 0) note("debugging switched on");
   if (after.state === "ready" && after.asked) note("this computer allowed");
   if (after.state === "waiting for the person to allow") tick("this computer allowed");
@@ -80,7 +81,6 @@ export function observed(ledger: readonly LedgerEntry[], before: Seen | null, af
   // Seen in its own system again: whatever mode it was in is over, and a recovery that was started for once is gone.
   if (answers || after.state === "attached, not answering") tick("mode changed", "recovery started");
   // Attached, and its debugging does not answer: it was switched off.
-  if (before && ["ready", "waiting for the person to allow"].includes(before.state) && after.state === "attached, not answering")
-    tick("debugging switched on");
+  if (before && answersDebugging(before.state) && after.state === "attached, not answering") tick("debugging switched on");
   return next;
 }

@@ -1,5 +1,5 @@
 import type { Sight } from "../triage/sights.ts";
-import type { PhoneState } from "./states.ts";
+import { answersDebugging, type PhoneState } from "./states.ts";
 
 /** What the computer knows of a phone at one moment. */
 export interface Seen {
@@ -14,13 +14,11 @@ export interface Seen {
   readonly repaired: readonly string[];
 }
 
-const ANSWERING: readonly PhoneState[] = ["waiting for the person to allow", "ready"];
-
 /** What of the steps of a way can be ticked off by what is seen. */
 export function sightsOf({ state, elevated, repaired }: Seen): Set<Sight> {
   const sights = new Set<Sight>();
   if (state !== "nothing attached") sights.add("attached");
-  if (ANSWERING.includes(state)) sights.add("debugging is on");
+  if (answersDebugging(state)) sights.add("debugging is on");
   if (state === "waiting for the person to allow") sights.add("asks its owner");
   if (state === "ready") sights.add("lets this computer in");
   if (elevated) sights.add("gave elevated access");

@@ -11,6 +11,12 @@ export const PHONE_STATES = [
 ] as const;
 export type PhoneState = (typeof PHONE_STATES)[number];
 
+/** Its debugging daemon is there: it asks its owner, or lets this computer in. */
+export const answersDebugging = (state: PhoneState): boolean => state === "ready" || state === "waiting for the person to allow";
+
+/** Storage of it can be read now, shared or raw. */
+export const isReadable = (state: PhoneState | undefined): boolean => state === "ready" || state === "in recovery";
+
 /** Seconds of waiting after which one says what usually is wrong. */
 export const PATIENCE = 10;
 

@@ -1,6 +1,7 @@
 import { randomBytes } from "node:crypto";
 import { createServer, type Socket } from "node:net";
 import { Command, encodePacket, MAX_PAYLOAD, type Packet, PacketReader, PeerError, VERSION } from "../../core/phones/adb/packets.ts";
+import { holdToCable } from "../cable.ts";
 import { type Listening, listening } from "../listening.ts";
 import type { PracticePhone } from "../phone/practice-phone.ts";
 import { type ComputerKey, isSignedBy, parseComputerKey } from "./keys.ts";
@@ -35,15 +36,8 @@ class Connection {
         socket.destroy();
       }
     });
-    socket.on("error", () => socket.destroy());
-    // A pulled cable, another mode, debugging switched off: the daemon is gone.
-    const watch = () => {
-      if (phone.usb !== "adb") socket.destroy();
-    };
-    phone.changes.on("change", watch);
-    watch();
+    holdToCable(socket, phone, "adb", () => socket.destroy());
     socket.on("close", () => {
-      phone.changes.off("change", watch);
       for (const stream of this.#streams.values()) stream.ended();
     });
   }

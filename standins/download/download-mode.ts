@@ -3,6 +3,7 @@ import { createServer, type Socket } from "node:net";
 import { UnusableError } from "../../core/bytes/source.ts";
 import { type DownloadAnswer, DownloadRequest, encodeMessage, hearMessage, SYSTEM_PARTITIONS } from "../../core/phones/download-mode.ts";
 import { PieceQueue } from "../../core/phones/piece-queue.ts";
+import { holdToCable, socketPipe } from "../cable.ts";
 import { type Listening, listening } from "../listening.ts";
 import type { PracticePhone } from "../phone/practice-phone.ts";
 
@@ -22,14 +23,7 @@ function refusalOf(request: Extract<DownloadRequest, { say: "repair" }>, phone: 
 
 /** One computer's conversation with a phone in download mode. */
 async function converse(socket: Socket, phone: PracticePhone): Promise<void> {
-  const arriving = new PieceQueue({
-    listen(heard, ended) {
-      socket.on("data", heard);
-      socket.on("close", () => ended(null));
-    },
-    send: (bytes) => void socket.write(bytes),
-    close: () => void socket.destroy(),
-  });
+  const arriving = new PieceQueue(socketPipe(socket));
   const answer = (message: DownloadAnswer) => void socket.write(encodeMessage(message));
   for (;;) {
     const request = await hearMessage(arriving, DownloadRequest);
@@ -56,14 +50,7 @@ async function converse(socket: Socket, phone: PracticePhone): Promise<void> {
 export const serveDownloadMode = (phone: PracticePhone, port = 0): Promise<Listening> =>
   listening(
     createServer((socket) => {
-      const watch = () => {
-        if (phone.usb !== "download") socket.end();
-      };
-      phone.changes.on("change", watch);
-      socket.on("close", () => phone.changes.off("change", watch));
-      socket.on("error", () => socket.destroy());
-      if (phone.usb !== "download") socket.destroy();
-      else
+      if (holdToCable(socket, phone, "download", () => socket.end()))
         converse(socket.setNoDelay(), phone).catch((cause: unknown) => {
           socket.destroy();
           // A computer that hangs up, or does not keep to the protocol, ends its own connection only.

@@ -1,4 +1,5 @@
 import { createServer, type Socket } from "node:net";
+import { holdToCable } from "../cable.ts";
 import { type Listening, listening } from "../listening.ts";
 import type { PracticePhone } from "../phone/practice-phone.ts";
 import { bootloaderVariables } from "../phone/told.ts";
@@ -31,17 +32,8 @@ class Conversation {
   constructor(socket: Socket, phone: PracticePhone) {
     this.#socket = socket;
     this.#phone = phone;
-    socket.on("error", () => socket.destroy());
-    const watch = () => {
-      // What was said last still arrives.
-      if (phone.usb !== "fastboot") socket.end();
-    };
-    phone.changes.on("change", watch);
-    socket.on("close", () => phone.changes.off("change", watch));
-    if (phone.usb !== "fastboot") {
-      socket.destroy();
-      return;
-    }
+    // What was said last still arrives.
+    if (!holdToCable(socket, phone, "fastboot", () => socket.end())) return;
     socket.on("data", (piece) => {
       this.#arrived = Buffer.concat([this.#arrived, piece]);
       this.#read();

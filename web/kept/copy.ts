@@ -1,6 +1,5 @@
 import { z } from "zod";
-
-const Stretch = z.object({ offset: z.number(), length: z.number() });
+import { Stretch } from "./job.ts";
 
 /** A file as it stands in the archive that a working copy of shared storage is; `text` where it was made here. */
 const Member = z.object({ path: z.string(), size: z.number().int().nonnegative(), modified: z.number(), text: z.string().optional() });

@@ -5,7 +5,7 @@ import { Facts, unknownFacts } from "../../core/triage/facts.ts";
 import { blankIntake, Intake } from "../../core/triage/intake.ts";
 
 /** How a job is kept in the browser's database. A change of shape raises VERSION and gets a named step. */
-const Stretch = z.object({ offset: z.number(), length: z.number() });
+export const Stretch = z.object({ offset: z.number(), length: z.number() });
 
 /** Where the storage came from, and enough to know it again. */
 export const SourceRef = z.object({

@@ -2,6 +2,7 @@ import { zodResolver } from "@hookform/resolvers/zod";
 import { useForm } from "react-hook-form";
 import { z } from "zod";
 import { KEYS, MODES, ModelCard, type PhoneKey } from "../../core/phones/model-cards.ts";
+import { KeyChips } from "../shared/KeyChips.tsx";
 import { PhoneDrawing } from "../shared/PhoneDrawing.tsx";
 
 /** A card as it is typed: build codes are lines of text, a mode without keys is none. */
@@ -49,10 +50,6 @@ export function ModelForm({ card, onKeep, onCancel }: { card: ModelCard; onKeep:
   const { register, handleSubmit, watch, setValue, formState } = useForm({ resolver: zodResolver(Typed), defaultValues: typedFrom(card) });
   const now = watch();
   const field = "mt-0.5 h-9 w-full rounded-field border border-line bg-base-100 px-2";
-  const toggle = (mode: (typeof MODES)[number], key: PhoneKey) => {
-    const keys = now.modes[mode];
-    setValue(`modes.${mode}`, keys.includes(key) ? keys.filter((one) => one !== key) : [...keys, key]);
-  };
   return (
     <form
       className="panel flex flex-col gap-2.5 self-start p-4"
@@ -93,17 +90,7 @@ export function ModelForm({ card, onKeep, onCancel }: { card: ModelCard; onKeep:
         <fieldset key={mode}>
           <legend className="text-sm">keys of {mode} mode; none marked: it has none</legend>
           <div className="mt-0.5 flex flex-wrap gap-1.5">
-            {KEYS.filter((key) => key !== "home" || now.home).map((key) => (
-              <button
-                key={key}
-                type="button"
-                className="chip h-7"
-                aria-pressed={now.modes[mode].includes(key)}
-                onClick={() => toggle(mode, key)}
-              >
-                {key}
-              </button>
-            ))}
+            <KeyChips home={now.home} marked={now.modes[mode]} onMark={(keys) => setValue(`modes.${mode}`, keys)} />
           </div>
         </fieldset>
       ))}

@@ -4,7 +4,9 @@ import { Link } from "react-router";
 import { UnusableError } from "../../core/bytes/source.ts";
 import { cardsFromFile, cardsToFile, MODES, type ModelCard, PRACTICE_CARDS, sameModel, usualCard } from "../../core/phones/model-cards.ts";
 import { database } from "../kept/database.ts";
+import { FileField } from "../shared/FileField.tsx";
 import { PhoneDrawing } from "../shared/PhoneDrawing.tsx";
+import { saveFile } from "../shared/save-file.ts";
 import { Lamp } from "../shell/Lamp.tsx";
 import { ThemeSwitch } from "../shell/ThemeSwitch.tsx";
 import { ModelForm } from "./ModelForm.tsx";
@@ -28,12 +30,8 @@ export function ModelsScreen() {
       say(cause.message);
     }
   }
-  function give(): void {
-    const address = URL.createObjectURL(new Blob([cardsToFile(own.map(({ id: _, ...card }) => card))], { type: "application/json" }));
-    const link = Object.assign(document.createElement("a"), { href: address, download: "model-cards.json" });
-    link.click();
-    URL.revokeObjectURL(address);
-  }
+  const give = () =>
+    saveFile(new Blob([cardsToFile(own.map(({ id: _, ...card }) => card))], { type: "application/json" }), "model-cards.json");
 
   return (
     <div className="flex h-full flex-col">
@@ -43,19 +41,7 @@ export function ModelsScreen() {
         </Link>
         <h1 className="text-2xl font-bold">Model cards</h1>
         <div className="ml-auto flex gap-2">
-          <input
-            ref={file}
-            type="file"
-            accept=".json"
-            className="sr-only"
-            tabIndex={-1}
-            aria-label="A file of model cards"
-            onChange={(event) => {
-              const [chosen] = event.target.files ?? [];
-              if (chosen) void take(chosen);
-              event.target.value = "";
-            }}
-          />
+          <FileField field={file} label="A file of model cards" accept=".json" onFile={(chosen) => void take(chosen)} />
           <button type="button" className="button" onClick={() => file.current?.click()}>
             Import…
           </button>

@@ -1,6 +1,7 @@
 import { BatteryCharging, Download, Mouse, Plug, RotateCcw, Unplug, X } from "lucide-react";
 import { useState } from "react";
-import { KEYS, type PhoneKey } from "../../core/phones/model-cards.ts";
+import type { PhoneKey } from "../../core/phones/model-cards.ts";
+import { KeyChips } from "../shared/KeyChips.tsx";
 import { DrawnPhone } from "./DrawnPhone.tsx";
 import { choosePhone, closePanel, hand, type PracticePhone, usePanel } from "./practice.ts";
 
@@ -51,21 +52,10 @@ export function PracticePanel() {
 /** Keys are marked first, then held together. */
 function Keys({ phone }: { phone: PracticePhone }) {
   const [marked, mark] = useState<readonly PhoneKey[]>([]);
-  const there = KEYS.filter((key) => key !== "home" || phone.card.keysAt.home);
   return (
     <fieldset className="flex flex-wrap justify-center gap-1.5">
       <legend className="sr-only">Keys of the practice phone</legend>
-      {there.map((key) => (
-        <button
-          key={key}
-          type="button"
-          className="chip h-7 px-2.5"
-          aria-pressed={marked.includes(key)}
-          onClick={() => mark(marked.includes(key) ? marked.filter((one) => one !== key) : [...marked, key])}
-        >
-          {key}
-        </button>
-      ))}
+      <KeyChips home={phone.card.keysAt.home} marked={marked} onMark={mark} />
       <button
         type="button"
         className="button button-lamp h-7"

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { noted } from "../../core/phones/ledger.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import { useJob, useSession } from "../session/use-session.ts";
+import { saveFile } from "../shared/save-file.ts";
 import { bytes } from "../shared/words.ts";
 import type { PhoneView } from "../worker/phones/protocol.ts";
 
@@ -21,11 +22,6 @@ export function AppBackup({ phone }: { phone: PhoneView }) {
     const outcome = await phoneDesk().backUpApps(phone.id, `app-backup-${number}.ab`);
     setStage(outcome.ok ? { kind: "here", file: outcome.file } : { kind: "refused", because: outcome.because });
   }
-  function save(file: File): void {
-    const address = URL.createObjectURL(file);
-    Object.assign(document.createElement("a"), { href: address, download: file.name }).click();
-    URL.revokeObjectURL(address);
-  }
   return (
     <div className="flex flex-wrap items-baseline gap-3">
       <button type="button" className="button" disabled={stage.kind === "asking"} onClick={() => void ask()}>
@@ -39,7 +35,7 @@ export function AppBackup({ phone }: { phone: PhoneView }) {
             : "apps' own files, where an app allows it; the phone asks its owner"}
       </span>
       {stage.kind === "here" && (
-        <button type="button" className="button button-lamp" onClick={() => save(stage.file)}>
+        <button type="button" className="button button-lamp" onClick={() => saveFile(stage.file, stage.file.name)}>
           Save it…
         </button>
       )}

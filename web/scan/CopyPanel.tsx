@@ -1,5 +1,6 @@
 import { proxy } from "comlink";
 import { useState } from "react";
+import { isReadable } from "../../core/phones/states.ts";
 import type { CopyRecord } from "../kept/copy.ts";
 import { database } from "../kept/database.ts";
 import { phoneDesk } from "../phones/phones.ts";
@@ -18,7 +19,7 @@ export function CopyPanel({ copy, phone, onDirect }: { copy: CopyRecord; phone: 
   const [live, setLive] = useState<CopyRecord | null>(null);
   const [refusal, refuse] = useState<string | null>(null);
   const now = live?.job === copy.job && live.mark.done > copy.mark.done ? live : copy;
-  const there = phone?.state === "ready" || phone?.state === "in recovery";
+  const there = isReadable(phone?.state);
   const part = copy.size > 0 ? now.mark.done / copy.size : 0;
   const lost = now.mark.unreadable.reduce((sum, { length }) => sum + length, 0);
 

@@ -17,10 +17,8 @@ export function changeBy(job: Job, before: PhoneView | null, after: PhoneView, a
 }
 
 function told({ report, bootloader, download }: PhoneView): Partial<Facts> {
-  const facts = report ? factsFrom(report) : {};
-  const known = Object.fromEntries(Object.entries(facts).filter(([, value]) => value !== undefined));
   return {
-    ...known,
+    ...(report && factsFrom(report)),
     ...(bootloader?.unlocked !== null && bootloader && { bootloaderUnlocked: bootloader.unlocked }),
     ...(download && { battery: download.battery }),
   };

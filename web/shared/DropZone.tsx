@@ -1,6 +1,7 @@
 import { Download } from "lucide-react";
 import { useRef, useState } from "react";
 import { droppedItems, type Offered } from "../session/offered.ts";
+import { FileField } from "./FileField.tsx";
 
 /** Chromium's picker gives a handle that can be opened again after a reload. */
 interface OpenPicker {
@@ -53,18 +54,7 @@ export function DropZone({
       <Download className="size-10" strokeWidth={1.5} aria-hidden="true" />
       <h2 className="text-lg font-bold">{what}</h2>
       <p className="text-second">the disk image of a memory card</p>
-      <input
-        ref={input}
-        type="file"
-        className="sr-only"
-        tabIndex={-1}
-        aria-label="Disk image"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          if (file) onOffer({ grant: { kind: "file", file } });
-          event.target.value = "";
-        }}
-      />
+      <FileField field={input} label="Disk image" onFile={(file) => onOffer({ grant: { kind: "file", file } })} />
       <button type="button" className="button mt-1" disabled={busy !== null} onClick={() => void choose()}>
         Choose a file…
       </button>

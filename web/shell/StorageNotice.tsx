@@ -2,6 +2,7 @@ import { TriangleAlert } from "lucide-react";
 import { useRef } from "react";
 import { Link } from "react-router";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { FileField } from "../shared/FileField.tsx";
 import { bytes } from "../shared/words.ts";
 
 /** Says what is needed when the storage of the ticket is not open, and takes it. */
@@ -37,18 +38,7 @@ export function StorageNotice() {
         </button>
       ) : (
         <>
-          <input
-            ref={input}
-            type="file"
-            className="sr-only"
-            tabIndex={-1}
-            aria-label="The same file again"
-            onChange={(event) => {
-              const [file] = event.target.files ?? [];
-              if (file) void session.giveFile(file);
-              event.target.value = "";
-            }}
-          />
+          <FileField field={input} label="The same file again" onFile={(file) => void session.giveFile(file)} />
           <button type="button" className="button button-lamp" onClick={() => input.current?.click()}>
             Choose the file…
           </button>

@@ -1,5 +1,6 @@
 import { ArrowRight } from "lucide-react";
 import { Link } from "react-router";
+import { isReadable } from "../../core/phones/states.ts";
 import type { Way } from "../../core/triage/ways.ts";
 import { usePhone } from "../phones/phones.ts";
 import { useJob } from "../session/use-session.ts";
@@ -22,7 +23,7 @@ const RISK: Record<Way["risk"], string> = {
 /** The chosen way: what it needs, reaches, changes and risks, then its steps. */
 export function ChosenWay({ way, held }: { way: Way; held: string | null }) {
   const phone = usePhone(useJob().phone);
-  const readable = phone?.state === "ready" || phone?.state === "in recovery";
+  const readable = isReadable(phone?.state);
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls
     <section className="panel flex min-h-0 flex-col overflow-y-auto p-4" aria-label={way.name} tabIndex={0}>

@@ -2,6 +2,7 @@ import { proxy } from "comlink";
 import { useRef, useState } from "react";
 import type { Step } from "../../core/triage/sights.ts";
 import { phoneDesk } from "../phones/phones.ts";
+import { FileField } from "../shared/FileField.tsx";
 import type { PhoneView } from "../worker/phones/protocol.ts";
 import type { Outcome } from "../worker/protocol.ts";
 
@@ -40,20 +41,7 @@ export function StepAction({ does, phone }: { does: Does; phone: PhoneView | nul
   const takesFile = TAKES_FILE.includes(does);
   return (
     <div className="mt-2">
-      {takesFile && (
-        <input
-          ref={file}
-          type="file"
-          className="sr-only"
-          tabIndex={-1}
-          aria-label={BUTTON[does]}
-          onChange={(event) => {
-            const [chosen] = event.target.files ?? [];
-            if (chosen) void act(chosen);
-            event.target.value = "";
-          }}
-        />
-      )}
+      {takesFile && <FileField field={file} label={BUTTON[does]} onFile={(chosen) => void act(chosen)} />}
       <button
         type="button"
         className="button button-lamp"

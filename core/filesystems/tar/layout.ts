@@ -24,7 +24,7 @@ export const TarHeader = layout(512, {
 export const BLOCK = TarHeader.size;
 export const MAGIC = "ustar";
 /** What an entry is, by typeflag. */
-export const Type = { file: "0", oldFile: "\0", folder: "5", extended: "x", forAll: "g" } as const;
+export const Type = { file: "0", oldFile: "\0", extended: "x" } as const;
 
 /** Content takes whole blocks. */
 export const padded = (size: number): number => Math.ceil(size / BLOCK) * BLOCK;

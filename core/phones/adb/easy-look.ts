@@ -1,4 +1,5 @@
 import type { Adb } from "@yume-chan/adb";
+import { binnedName } from "../../finds/bins.ts";
 import { askProvider, PEOPLE_QUERIES, type PeopleQuery, type Row } from "./people.ts";
 
 /** What lies in the easy places of an attached phone: minutes, no risk, nothing changed. */
@@ -10,19 +11,17 @@ export interface EasyLook {
   readonly contacts: number | null;
 }
 
-const BINNED = /\/\.trashed-(\d{1,11})-([^/]+)$/;
 const NAME = "vnd.android.cursor.item/name";
 
 const query = (kind: PeopleQuery["kind"]): PeopleQuery => PEOPLE_QUERIES.find((one) => one.kind === kind) as PeopleQuery;
 
 /** A row of the media list that is in a bin: by its mark, or by its name (Android 11 and later: `.trashed-<expiry>-<name>`). */
 function binnedOf({ _data: path, is_trashed: trashed, date_expires: expires }: Row): EasyLook["binned"] {
-  const parts = BINNED.exec(path ?? "");
-  if (!parts && trashed !== "1") return [];
-  const seconds = Number(expires ?? parts?.[1] ?? Number.NaN);
-  return [
-    { name: parts?.[2] ?? path?.slice(path.lastIndexOf("/") + 1) ?? "unnamed", lastDay: Number.isFinite(seconds) ? seconds * 1000 : null },
-  ];
+  const name = path?.slice(path.lastIndexOf("/") + 1) ?? "unnamed";
+  const bin = binnedName(name);
+  if (!bin && trashed !== "1") return [];
+  const told = typeof expires === "string" ? Number(expires) * 1000 : (bin?.lastDay ?? null);
+  return [{ name: bin?.original ?? name, lastDay: Number.isFinite(told) ? told : null }];
 }
 
 /** Looks into the bins and the address book by the system's own providers. @throws Error when the connection ends */

@@ -105,9 +105,7 @@ function encryptionOf(state: string | undefined, type: string | undefined): Fact
 export const factsFrom = (report: PhoneReport): Partial<Facts> => {
   const major = Number.parseInt(report.android ?? "", 10);
   return {
-    debugging: report.recovery ? undefined : true,
-    root: report.recovery ? undefined : report.root !== "none",
-    ...(report.recovery && { customRecovery: true }),
+    ...(report.recovery ? { customRecovery: true } : { debugging: true, root: report.root !== "none" }),
     ...(Number.isInteger(major) && { android: major }),
     ...(report.encryption && { encryption: report.encryption }),
     ...(report.battery !== null && { battery: report.battery }),

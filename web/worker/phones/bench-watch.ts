@@ -2,12 +2,12 @@ import { AdbServer } from "./adb-server.ts";
 import { AttachedPhone, type Line } from "./attached-phone.ts";
 import { lineOf, practicePhones } from "./practice-lines.ts";
 import type { PhoneView } from "./protocol.ts";
-import { tunnelFacts } from "./tunnels.ts";
+import { type TunnelFacts, tunnelFacts } from "./tunnels.ts";
 import { usbPhones } from "./usb.ts";
 
 /** Milliseconds between looks at what is plugged in. */
 const LOOK_EVERY = 600;
-/** The machine's adb server is asked less often: each question opens a connection. */
+/** The own server's tunnels and the machine's adb server are asked less often: each question opens a connection. */
 const ASK_SERVER_EVERY = 3000;
 
 /** Keeps looking at what is plugged in: practice phones, USB sockets, the machine's adb server. */
@@ -15,6 +15,8 @@ export class BenchWatch {
   readonly phones = new Map<string, AttachedPhone>();
   readonly #changed: () => void;
   #askedServer = 0;
+  /** What the own server said last of its tunnels. */
+  #tunnels: TunnelFacts | null = null;
 
   constructor(changed: () => void) {
     this.#changed = changed;
@@ -34,7 +36,12 @@ export class BenchWatch {
   }
 
   async #look(): Promise<void> {
-    const tunnels = await tunnelFacts();
+    const askServer = Date.now() - this.#askedServer >= ASK_SERVER_EVERY;
+    if (askServer) {
+      this.#askedServer = Date.now();
+      this.#tunnels = await tunnelFacts();
+    }
+    const tunnels = this.#tunnels;
     for (const seen of tunnels ? await practicePhones() : [])
       this.#at(`practice/${seen.id}`, seen.card.model, "practice", seen.serial).cable(lineOf(seen, tunnels?.token ?? ""));
     const usb = await usbPhones();
@@ -43,8 +50,7 @@ export class BenchWatch {
       "usb/",
       usb.map(({ serial }) => `usb/${serial}`),
     );
-    if (Date.now() - this.#askedServer < ASK_SERVER_EVERY) return;
-    this.#askedServer = Date.now();
+    if (!askServer) return;
     const served = tunnels?.adbServer ? await new AdbServer(tunnels.token).phones() : [];
     for (const { serial, state, model, open } of served) {
       const line: Line = state === "device" ? { kind: "served", open } : { kind: state === "unauthorized" ? "asking" : "offline" };

@@ -49,15 +49,13 @@ const contentOf = (member: Member, adb: Adb): ByteSource =>
 
 /** The same source, asked for anew at every read: it goes on when the phone was away and is back. */
 export function lastingSource(name: string, size: number, open: () => ByteSource | null): ByteSource {
-  let current: ByteSource | null = null;
   return {
     name,
     size,
     async read(offset, length) {
       const source = open();
       if (!source) throw new UnusableError(`${name} cannot be read now: look at the cable and at the phone's mode, then go on.`);
-      current = source;
-      return current.read(offset, length);
+      return source.read(offset, length);
     },
   };
 }
