@@ -40,3 +40,32 @@ export async function crc32(): Promise<Crc32> {
     digest: () => Number.parseInt(hasher.digest("hex"), 16),
   };
 }
+
+const TABLES = new Map<number, Uint32Array>();
+
+/** Table of a reflected CRC: 256 remainders of one byte each. */
+function tableOf(polynomial: number): Uint32Array {
+  const known = TABLES.get(polynomial);
+  if (known) return known;
+  const table = Uint32Array.from({ length: 256 }, (_, byte) => {
+    let rest = byte;
+    for (let bit = 0; bit < 8; bit++) rest = rest & 1 ? (rest >>> 1) ^ polynomial : rest >>> 1;
+    return rest;
+  });
+  TABLES.set(polynomial, table);
+  return table;
+}
+
+/** Reflected polynomials: CRC-32 (ISO/IEC 15948), CRC-32C (RFC 3720 §12.1), CRC-16 as in ext4's group descriptors. */
+export const Polynomial = { crc32: 0xedb8_8320, crc32c: 0x82f6_3b78, crc16: 0xa001 } as const;
+
+/**
+ * A reflected CRC without the final inversion, gone on with from `seed`: file systems chain theirs and choose the seed.
+ * Small pieces only: whole files are hashed by wasm.
+ */
+export function runningCrc(polynomial: number, seed: number, bytes: Uint8Array): number {
+  const table = tableOf(polynomial);
+  let rest = seed;
+  for (let index = 0; index < bytes.length; index++) rest = (rest >>> 8) ^ table[(rest ^ bytes[index]) & 0xff];
+  return rest >>> 0;
+}

@@ -12,10 +12,14 @@ export interface Field<T> {
 const field = <T>(at: number, bytes: number, read: (from: Uint8Array, place: number) => T): Field<T> =>
   Object.assign((from: Uint8Array, base: number) => read(from, base + at), { at, bytes });
 
+const low32 = (b: Uint8Array, p: number): number => (b[p] | (b[p + 1] << 8) | (b[p + 2] << 16) | (b[p + 3] << 24)) >>> 0;
+
 /** Little-endian unsigned integers. */
 export const u8 = (at: number) => field(at, 1, (b, p) => b[p]);
 export const u16 = (at: number) => field(at, 2, (b, p) => b[p] | (b[p + 1] << 8));
-export const u32 = (at: number) => field(at, 4, (b, p) => (b[p] | (b[p + 1] << 8) | (b[p + 2] << 16) | (b[p + 3] << 24)) >>> 0);
+export const u32 = (at: number) => field(at, 4, low32);
+/** 64 bits as a number: exact up to 2^53, and anything above is larger than any medium. */
+export const u64 = (at: number) => field(at, 8, (b, p) => low32(b, p) + low32(b, p + 4) * 2 ** 32);
 /** Big-endian unsigned integers. */
 export const u16be = (at: number) => field(at, 2, (b, p) => (b[p] << 8) | b[p + 1]);
 export const u32be = (at: number) => field(at, 4, (b, p) => ((b[p] << 24) | (b[p + 1] << 16) | (b[p + 2] << 8) | b[p + 3]) >>> 0);

@@ -1,3 +1,4 @@
+import { onMedium } from "../bytes/extents.ts";
 import { CONDITIONS, type Find, KINDS, STATES, timeOf } from "./find.ts";
 
 const DAY = 86_400_000;
@@ -122,7 +123,7 @@ export class FindIndex {
     this.#time[row] = time ?? Number.NEGATIVE_INFINITY;
     this.#day[row] = time === null ? NO_DAY : Math.floor(time / DAY);
     this.#size[row] = find.size;
-    this.#start[row] = find.extents[0]?.offset ?? -1;
+    this.#start[row] = onMedium(find.extents)[0]?.offset ?? -1;
     this.#words[row] = `${find.path ?? ""} ${find.name ?? ""} ${find.camera ?? ""}`.toLowerCase();
     this.#names[row] = find.name?.toLowerCase() ?? NAMELESS;
     return row;

@@ -42,7 +42,8 @@ export const Find = z.object({
   camera: z.string().nullable(),
   place: z.object({ latitude: z.number(), longitude: z.number() }).nullable(),
   sha256: z.string().nullable(),
-  extents: z.array(z.object({ offset: bytes, length: bytes })),
+  /** In the order of the content. Offset -1: zeros that lie nowhere, never written or lost. */
+  extents: z.array(z.object({ offset: z.number().int().min(-1), length: bytes })),
   volume: z.number().int().nullable(),
   /** The find that holds it. */
   inside: z.string().nullable(),

@@ -1,3 +1,4 @@
+import { extentsSource, onMedium } from "../bytes/extents.ts";
 import type { Sha256 } from "../bytes/hash.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { Find } from "../finds/find.ts";
@@ -33,12 +34,12 @@ export const HASH_LIST = "sha256sums.txt";
 const PIECE = 1024 * 1024;
 
 async function* piecesOf(find: Find, source: PatientSource, sha256: Sha256): AsyncGenerator<Uint8Array> {
-  for (const { offset, length } of find.extents)
-    for (let done = 0; done < length; done += PIECE) {
-      const piece = await source.read(offset + done, Math.min(PIECE, length - done));
-      sha256.update(piece);
-      yield piece;
-    }
+  const content = extentsSource(source, find.extents);
+  for (let done = 0; done < content.size; done += PIECE) {
+    const piece = await content.read(done, Math.min(PIECE, content.size - done));
+    sha256.update(piece);
+    yield piece;
+  }
 }
 
 async function hashOf(pieces: AsyncIterable<Uint8Array>, sha256: Sha256): Promise<string> {
@@ -68,7 +69,7 @@ export async function* writeFiles(
     try {
       sha256.start();
       await destination.write(path, piecesOf(find, source, sha256));
-      const lost = find.extents.reduce((sum, { offset, length }) => sum + source.unreadable.overlap(offset, length), 0);
+      const lost = onMedium(find.extents).reduce((sum, { offset, length }) => sum + source.unreadable.overlap(offset, length), 0);
       given.push({
         find,
         path,

@@ -9,6 +9,10 @@ export interface VolumeInfo {
   readonly length: number;
   readonly label: string | null;
   readonly encrypted: boolean;
+  /** How it is encrypted and what that means for what can be found, in plain words. Null: it is not. */
+  readonly encryption?: string | null;
+  /** What else its own structures say of its state: "not cleanly unmounted" and the like. */
+  readonly condition?: string | null;
   readonly used: number;
   readonly free: number;
   /** The unit that space is given out in. */
@@ -27,6 +31,8 @@ export interface Record {
 export interface Placement {
   readonly extents: readonly Extent[];
   readonly how: string;
+  /** Holes in `extents`, in bytes, that are no zeros of the file: their places were given to others since. A lost end is cut off instead. */
+  readonly lost?: number;
 }
 
 /** One file as a file system's structures tell of it, before anybody looked at its bytes. */
@@ -34,7 +40,8 @@ export interface ListedFile {
   /** Stays the same for the same source: the place of its record. */
   readonly at: number;
   readonly erased: boolean;
-  readonly name: string;
+  /** Null where only its content's place is known. */
+  readonly name: string | null;
   /** From the volume's root, with a leading slash. Null where its folder is not known. */
   readonly path: string | null;
   /** Bytes, as recorded. */
@@ -46,6 +53,12 @@ export interface ListedFile {
   /** Where its first byte was, even if that place is in use now. */
   readonly firstByte: number | null;
   readonly records: readonly Record[];
+  /** What tells this file from all others of the medium where place and size do not: inode, version. */
+  readonly key?: string;
+  /** It is an earlier version of the file whose record stands there: where their contents agree, it is no find. */
+  readonly earlierOf?: number;
+  /** Why its content cannot be given although its place is known: encrypted, compressed. */
+  readonly sealed?: string;
 }
 
 /** A volume that can be read. Opening has read its allocation tables, nothing of it is ever written. */
@@ -56,6 +69,8 @@ export interface Volume {
   list(): AsyncGenerator<{ files: ListedFile[]; troubles: Trouble[] }>;
   /** Stretches that no present file uses, in order, neighbours joined. */
   freeRuns(): Iterable<Extent>;
-  /** Files told of by folder blocks found in free space at `at`. Empty where none is there. */
-  digFolder(block: Uint8Array, at: number): Promise<{ files: ListedFile[]; troubles: Trouble[] }>;
+  /** The cheap first look: may a block of free space that begins at `at` of these bytes be told of by `dig`? */
+  mayDig(bytes: Uint8Array, at: number): boolean;
+  /** Files told of by a lost folder or record block found in free space at `at`. Empty where none is there. */
+  dig(block: Uint8Array, at: number): Promise<{ files: ListedFile[]; troubles: Trouble[] }>;
 }

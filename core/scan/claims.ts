@@ -1,11 +1,13 @@
-import { type Extent, totalLength } from "../bytes/extents.ts";
+import { type Extent, onMedium, totalLength } from "../bytes/extents.ts";
 import { RangeSet } from "../bytes/ranges.ts";
 import type { Find } from "../finds/find.ts";
 import type { ListedFile } from "../medium/volume.ts";
+import { PresentFiles } from "./present-files.ts";
 
 /** A find's id by its list entry. */
-export const idOf = (file: ListedFile): string => `e${file.at.toString(16)}`;
-const placeKey = (file: ListedFile): string => `${file.firstByte}+${file.size}`;
+export const idOf = ({ at }: Pick<ListedFile, "at">): string => `e${at.toString(16)}`;
+/** Entries of one key speak of one thing: by what their file system says, else by place and size. */
+export const keyOf = (file: ListedFile): string => file.key ?? (file.firstByte === null ? idOf(file) : `${file.firstByte}+${file.size}`);
 
 /** What later passes must know of the erased finds so far; small enough to be kept for hundreds of thousands. */
 export class Claims {
@@ -22,17 +24,22 @@ export class Claims {
 
   notePresent(file: ListedFile): void {
     if (file.firstByte !== null) this.#presentAt.set(file.firstByte, { id: idOf(file), size: file.size });
+    this.present.note(file);
   }
 
+  /** Ids of present files by their size: an erased find with the bytes of one of them is no find. */
+  readonly present = new PresentFiles();
+
   noteErased(file: ListedFile, id: string): void {
-    this.#entries.set(placeKey(file), id);
+    this.#entries.set(keyOf(file), id);
   }
 
   /** The find that an erased entry speaks of, where it is known already: `moved` when that file is still present. */
   spokenOf(file: ListedFile): { id: string; moved: boolean } | null {
-    const now = file.firstByte === null ? undefined : this.#presentAt.get(file.firstByte);
+    // File systems that number their files know themselves which of them was only moved.
+    const now = file.firstByte === null || file.key !== undefined ? undefined : this.#presentAt.get(file.firstByte);
     if (now && now.size === file.size) return { id: now.id, moved: true };
-    const id = this.#entries.get(placeKey(file));
+    const id = this.#entries.get(keyOf(file));
     return id === undefined ? null : { id, moved: false };
   }
 
@@ -42,11 +49,12 @@ export class Claims {
   }
 
   add(find: Find): void {
-    if (find.state !== "erased" || find.extents.length === 0 || find.inside) return;
-    if (!find.checked) this.unproven.push({ id: find.id, extents: find.extents });
+    const extents = onMedium(find.extents);
+    if (find.state !== "erased" || extents.length === 0 || find.inside) return;
+    if (!find.checked) this.unproven.push({ id: find.id, extents });
     else if (find.condition !== "remnant") {
-      this.#startingAt.set(find.extents[0].offset, find.id);
-      if (find.condition !== "damaged") for (const { offset, length } of find.extents) this.proven.add(offset, length);
+      this.#startingAt.set(extents[0].offset, find.id);
+      if (find.condition !== "damaged") for (const { offset, length } of extents) this.proven.add(offset, length);
     }
   }
 

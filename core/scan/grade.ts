@@ -1,4 +1,4 @@
-import { type Extent, extentsSource, firstBytes, totalLength } from "../bytes/extents.ts";
+import { type Extent, extentsSource, firstBytes, HOLE, onMedium, totalLength } from "../bytes/extents.ts";
 import type { Sha256 } from "../bytes/hash.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
@@ -52,16 +52,16 @@ export async function gradeContent(type: FileType, content: ByteSource): Promise
 
 /** SHA-256 of what lies in the extents, as 64 hexadecimal digits. */
 export async function hashContent(source: ByteSource, extents: readonly Extent[], sha256: Sha256): Promise<string> {
+  const content = extentsSource(source, extents);
   sha256.start();
-  for (const { offset, length } of extents)
-    for (let done = 0; done < length; done += HASH_PIECE)
-      sha256.update(await source.read(offset + done, Math.min(HASH_PIECE, length - done)));
+  for (let done = 0; done < content.size; done += HASH_PIECE)
+    sha256.update(await content.read(done, Math.min(HASH_PIECE, content.size - done)));
   return sha256.digest();
 }
 
 /** Bytes of these extents that the medium did not give. */
 export const unreadableIn = (source: PatientSource, extents: readonly Extent[]): number =>
-  extents.reduce((sum, { offset, length }) => sum + source.unreadable.overlap(offset, length), 0);
+  onMedium(extents).reduce((sum, { offset, length }) => sum + source.unreadable.overlap(offset, length), 0);
 
 /** The preview that a broken picture still holds, as a content of its own, where it is whole. */
 export async function thumbnailOf(
@@ -83,7 +83,8 @@ function cut(extents: readonly Extent[], from: number, length: number): Extent[]
   const rest: Extent[] = [];
   let skip = from;
   for (const extent of extents) {
-    if (skip < extent.length) rest.push({ offset: extent.offset + skip, length: extent.length - skip });
+    if (skip < extent.length)
+      rest.push({ offset: extent.offset === HOLE ? HOLE : extent.offset + skip, length: extent.length - skip });
     skip = Math.max(0, skip - extent.length);
   }
   return firstBytes(rest, length);

@@ -1,4 +1,4 @@
-import { type Extent, extentsSource, firstBytes, totalLength } from "../bytes/extents.ts";
+import { type Extent, extentsSource, firstBytes, onMedium, totalLength } from "../bytes/extents.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { promisedBy } from "../filetypes/table.ts";
@@ -18,11 +18,12 @@ type Verdict = Pick<Find, "condition" | "because" | "checked"> & { readonly exte
 
 /** What the bytes say about a file that a list names. Finds of pieces inside it come along. */
 export async function findOf(file: ListedFile, volume: Volume, source: PatientSource, depth: Depth): Promise<Find[]> {
-  const bin = file.erased ? null : binnedName(file.name);
+  const bin = file.erased || file.name === null ? null : binnedName(file.name);
   const verdict = await (file.erased ? judgeErased(file, source) : judgePresent(file, source, depth));
   const { graded } = verdict;
-  const promised = promisedBy(bin?.original ?? file.name);
+  const promised = promisedBy(bin?.original ?? file.name ?? "");
   const lost = unreadableIn(source, verdict.extents);
+  const place = onMedium(verdict.extents)[0]?.offset;
   const state = file.erased ? "erased" : bin ? "binned" : "present";
   const find: Find = {
     id: idOf(file),
@@ -50,9 +51,9 @@ export async function findOf(file: ListedFile, volume: Volume, source: PatientSo
     evidence: file.records.map((record) => ({ pass: "listing", ...record })),
   };
   const how = file.placements.find(({ extents }) => extents === verdict.extents)?.how;
-  if (how && find.extents.length > 0) find.evidence.push({ pass: "listing", what: how, at: find.extents[0].offset });
-  if (graded && find.extents.length > 0)
-    find.evidence.push({ pass: "listing", what: `${graded.type.format.toUpperCase()}: ${graded.because}`, at: find.extents[0].offset });
+  if (how && place !== undefined) find.evidence.push({ pass: "listing", what: how, at: place });
+  if (graded && place !== undefined)
+    find.evidence.push({ pass: "listing", what: `${graded.type.format.toUpperCase()}: ${graded.because}`, at: place });
   return [find, ...(await thumbnailFinds(find, graded, source))];
 }
 
@@ -83,29 +84,30 @@ export async function thumbnailFinds(find: Find, graded: Graded | null, source: 
 }
 
 async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth): Promise<Verdict> {
-  const [{ extents }] = file.placements;
-  const there = totalLength(extents);
+  const [{ extents, lost = 0 }] = file.placements;
+  if (file.sealed) return { condition: "remnant", because: file.sealed, checked: false, extents, graded: null };
+  const there = totalLength(extents) - lost;
   if (there < file.size)
     return {
       condition: there > 0 ? "damaged" : "remnant",
-      because: `its chain of clusters holds only ${there} of ${file.size} bytes`,
+      because: `its record leads to only ${there} of ${file.size} bytes`,
       checked: false,
       extents,
       graded: null,
     };
   const listed: Verdict = {
     condition: "whole",
-    because: "it is still there: its list entry and chain are complete",
+    because: "it is still there: its record leads to all of it",
     checked: false,
     extents,
     graded: null,
   };
   if (file.size === 0) return { ...listed, because: "it is empty" };
-  const content = extentsSource(source, extents, file.name);
+  const content = extentsSource(source, extents, file.name ?? undefined);
   const type = await typeOf(content);
   if (!type) return listed;
   if (depth === "quick") {
-    const graded = await gradeContent(type, extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name));
+    const graded = await gradeContent(type, extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name ?? undefined));
     return {
       ...listed,
       because: "it is still there; a quick scan does not walk what is present",
@@ -118,11 +120,13 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
 
 async function judgeErased(file: ListedFile, source: ByteSource): Promise<Verdict> {
   const [likely] = file.placements;
+  if (file.sealed)
+    return { condition: "remnant", because: file.sealed, checked: false, extents: likely?.extents ?? [], graded: null };
   if (!likely)
     return { condition: "remnant", because: "its place is in use by something else now", checked: true, extents: [], graded: null };
-  const type = await typeOf(extentsSource(source, likely.extents, file.name));
+  const type = await typeOf(extentsSource(source, likely.extents, file.name ?? undefined));
   if (!type) {
-    const promised = promisedBy(file.name);
+    const promised = promisedBy(file.name ?? "");
     if (promised.format === "jpeg" || promised.format === "png")
       return {
         condition: "remnant",
@@ -135,7 +139,7 @@ async function judgeErased(file: ListedFile, source: ByteSource): Promise<Verdic
   }
   let best: { verdict: Verdict; reached: number } | null = null;
   for (const placement of file.placements) {
-    const content = extentsSource(source, placement.extents, file.name);
+    const content = extentsSource(source, placement.extents, file.name ?? undefined);
     const graded = await gradeContent(type, content);
     const verdict = await holdAgainstRecord(file, placement, content, graded);
     if (!best || rank(verdict) > rank(best.verdict) || (rank(verdict) === rank(best.verdict) && graded.measure.length > best.reached))
@@ -148,11 +152,11 @@ async function judgeErased(file: ListedFile, source: ByteSource): Promise<Verdic
 const RANK: readonly Find["condition"][][] = [["remnant"], ["damaged"], ["whole", "small copy"]];
 const rank = (verdict: Verdict): number => RANK.findIndex((conditions) => conditions.includes(verdict.condition));
 
-function unchecked(file: ListedFile, { extents }: Placement): Verdict {
-  const there = totalLength(extents);
+function unchecked(file: ListedFile, { extents, lost = 0 }: Placement): Verdict {
+  const there = totalLength(extents) - lost;
   const because =
     there < file.size
-      ? `only ${there} of ${file.size} bytes lie on the medium`
+      ? `only ${there} of ${file.size} bytes are left; the places of the others were given to other files`
       : "its place is free, but nothing in bytes of this format is checked: a part may be overwritten";
   return { condition: "damaged", because, checked: false, extents, graded: null };
 }
@@ -162,6 +166,9 @@ async function holdAgainstRecord(file: ListedFile, placement: Placement, content
   const { length } = graded.measure;
   const { extents } = placement;
   const whole = graded.condition === "whole" || graded.condition === "small copy";
+  // Holes of a partly lost file read as zeros: what a walker makes of them is not the file.
+  if (whole && (placement.lost ?? 0) > 0)
+    return { condition: "damaged", because: `${placement.lost} of its bytes were given to other files`, checked: true, extents, graded };
   if (!whole || length === file.size) return { condition: graded.condition, because: graded.because, checked: true, extents, graded };
   const tail = Math.min(content.size, Math.ceil(length / PAGE) * PAGE) - length;
   const cleared = (await content.read(length, tail)).every((byte) => byte === 0);

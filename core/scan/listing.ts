@@ -2,7 +2,7 @@ import { totalLength } from "../bytes/extents.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { Evidence, Find, Patch } from "../finds/find.ts";
 import type { ListedFile, Volume } from "../medium/volume.ts";
-import { type Claims, idOf } from "./claims.ts";
+import { type Claims, idOf, keyOf } from "./claims.ts";
 import type { Depth, PassBatch } from "./events.ts";
 import { findOf } from "./listed-find.ts";
 
@@ -78,7 +78,7 @@ const weightOf = (file: ListedFile): number => (file.placements[0] ? totalLength
 export function byPlace(entries: readonly Placed[]): [Placed, ...Placed[]][] {
   const groups = new Map<string, [Placed, ...Placed[]]>();
   for (const entry of entries) {
-    const key = `${entry.file.firstByte}+${entry.file.size}`;
+    const key = keyOf(entry.file);
     const group = groups.get(key);
     if (group) group.push(entry);
     else groups.set(key, [entry]);
@@ -111,6 +111,9 @@ export async function judgeErased(
       patches: [{ id: spoken.id, evidence: evidenceOf(group, spoken.moved ? "it was here before:" : "another erased entry names it") }],
     };
   const [find, ...inner] = await findOf(file, volume, source, depth);
+  const unchanged = file.earlierOf === undefined ? null : await claims.present.sameAs(source, find.extents, file.earlierOf);
+  if (unchanged !== null)
+    return { finds: [], patches: [{ id: idOf({ at: unchanged }), evidence: evidenceOf(group, "an earlier record of it tells the same:") }] };
   find.evidence.push(...evidenceOf(others, "another erased entry names it"));
   const twin = find.checked && find.extents.length > 0 ? claims.startingAt(find.extents[0].offset) : undefined;
   if (twin !== undefined && find.condition !== "remnant") {

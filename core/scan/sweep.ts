@@ -6,7 +6,7 @@ import type { FileType } from "../filetypes/file-type.ts";
 import { FILE_TYPES, HEAD_BYTES, typeAt } from "../filetypes/table.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import type { Volume } from "../medium/volume.ts";
-import type { Claims } from "./claims.ts";
+import { type Claims, idOf } from "./claims.ts";
 import type { PassBatch } from "./events.ts";
 import { gradeContent, unreadableIn } from "./grade.ts";
 import { thumbnailFinds } from "./listed-find.ts";
@@ -52,8 +52,6 @@ interface Window {
 
 const FIRST_BYTES = new Uint8Array(256);
 for (const type of FILE_TYPES) FIRST_BYTES[type.firstByte] = 1;
-/** First byte of a folder's `.` entry. */
-const DOT = 0x2e;
 
 /** The sweep: every free block by content, from absolute byte `from` on. */
 export class Sweep {
@@ -107,13 +105,12 @@ export class Sweep {
       const troubles: Trouble[] = [];
       const clusterBytes = run.volume?.info.clusterBytes ?? 0;
       for (let within = 0; within < length; within += SECTOR) {
-        const first = bytes[within];
-        if (FIRST_BYTES[first] === 1 && at + within >= busyTo) {
+        if (FIRST_BYTES[bytes[within]] === 1 && at + within >= busyTo) {
           const head = within + HEAD_BYTES <= length ? bytes : await this.#head(index, at + within);
           const type = typeAt(head, head === bytes ? within : 0);
           if (type) busyTo = Math.max(busyTo, await this.#content(type, index, at + within, finds, patches));
         }
-        if (run.volume && (at + within - run.offset) % clusterBytes === 0 && (first === DOT || mayBeEntry(bytes, within)))
+        if (run.volume && (at + within - run.offset) % clusterBytes === 0 && run.volume.mayDig(bytes, within))
           await this.#folder(run.volume, bytes.subarray(within, within + clusterBytes), at + within, finds, patches, troubles);
       }
       done += length;
@@ -156,6 +153,11 @@ export class Sweep {
     // A beginning without dimensions is no picture to anybody: chance bytes do that.
     if (measure.width === null || measure.length === 0) return 0;
     const extents = firstBytes(stream, measure.length);
+    const twin = graded.condition === "remnant" ? null : await this.#claims.present.sameAs(this.#source, extents);
+    if (twin !== null) {
+      patches.push({ id: idOf({ at: twin }), evidence: [{ pass: "sweep", what: "an identical copy of it lies in free space", at }] });
+      return 0;
+    }
     const lost = unreadableIn(this.#source, extents);
     const find: Find = {
       id: `b${at.toString(16)}`,
@@ -193,7 +195,7 @@ export class Sweep {
   /** Blocks of erased folders that no list leads to any more. */
   async #folder(volume: Volume, block: Uint8Array, at: number, finds: Find[], patches: Patch[], troubles: Trouble[]): Promise<void> {
     if (block.length < volume.info.clusterBytes || this.#claims.proven.overlap(at, 1) > 0) return;
-    const dug = await volume.digFolder(block, at);
+    const dug = await volume.dig(block, at);
     troubles.push(...dug.troubles);
     for (const group of byPlace(dug.files.filter((file) => file.erased).map((file) => ({ file, volume })))) {
       const judged = await judgeErased(group, this.#claims, this.#source, "deep");
@@ -202,9 +204,3 @@ export class Sweep {
     }
   }
 }
-
-/** The second look at a block that may be the later part of a folder: attributes that an entry can have. */
-const mayBeEntry = (window: Uint8Array, at: number): boolean => {
-  const attributes = window[at + 11];
-  return window[at] > 0x20 && (attributes === 0x0f || attributes === 0x10 || attributes === 0x20) && (window[at + 43] & 0xc0) === 0;
-};

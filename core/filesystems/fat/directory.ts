@@ -113,3 +113,10 @@ export function isFullBlock(bytes: Uint8Array): boolean {
   for (let at = 0; at + DirEntry.size <= bytes.length; at += DirEntry.size) if (bytes[at] === Mark.end) return false;
   return true;
 }
+
+/** The cheap first look at a block: a folder's `.` entry, or an entry with attributes that one can have. */
+export function mayBeFolderBlock(bytes: Uint8Array, at: number): boolean {
+  if (bytes[at] === 0x2e) return true;
+  const attributes = DirEntry.attributes(bytes, at);
+  return bytes[at] > 0x20 && (attributes === 0x0f || attributes === 0x10 || attributes === 0x20) && (bytes[at + 43] & 0xc0) === 0;
+}

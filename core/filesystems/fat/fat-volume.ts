@@ -2,7 +2,7 @@ import { type Extent, firstBytes, placeOf, totalLength } from "../../bytes/exten
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
 import type { ListedFile, Record, Volume, VolumeInfo } from "../../medium/volume.ts";
-import { type Entry, isFullBlock, looksLikeFolderBlock, readDots, readEntries } from "./directory.ts";
+import { type Entry, isFullBlock, looksLikeFolderBlock, mayBeFolderBlock, readDots, readEntries } from "./directory.ts";
 import { findGeometry, type Geometry } from "./geometry.ts";
 import { erasedPlacements } from "./placement.ts";
 import { AllocationTable } from "./table.ts";
@@ -75,7 +75,11 @@ class FatVolume implements Volume {
     yield* this.#walk([{ firstCluster: this.#geometry.rootCluster, path: "/", erased: false }]);
   }
 
-  async digFolder(block: Uint8Array, at: number): Promise<{ files: ListedFile[]; troubles: Trouble[] }> {
+  mayDig(bytes: Uint8Array, at: number): boolean {
+    return mayBeFolderBlock(bytes, at);
+  }
+
+  async dig(block: Uint8Array, at: number): Promise<{ files: ListedFile[]; troubles: Trouble[] }> {
     const cluster = this.#table.clusterAt(at);
     const found = { files: [] as ListedFile[], troubles: [] as Trouble[] };
     if (this.#read.has(cluster) || !this.#table.isFree(cluster)) return found;

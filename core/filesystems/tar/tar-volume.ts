@@ -38,7 +38,8 @@ export async function openTar(source: PatientSource, start: number, length: numb
     troubles: [],
     list: () => list(source, start, length),
     freeRuns: () => [],
-    digFolder: async () => ({ files: [], troubles: [] }),
+    mayDig: () => false,
+    dig: async () => ({ files: [], troubles: [] }),
   };
 }
 

@@ -1,0 +1,198 @@
+import { type Extent, firstBytes, hole, HOLE, totalLength } from "../../bytes/extents.ts";
+import type { ListedFile, Record } from "../../medium/volume.ts";
+import { type BlockRun, inlineExtents } from "./content-map.ts";
+import type { Disk } from "./disk.ts";
+import { type History, NOW, type Seen } from "./history.ts";
+import { has, type InodeVersion, isAlive } from "./inode.ts";
+import { Inode } from "./layout.ts";
+import type { Names } from "./names.ts";
+import { mapThen } from "./tree.ts";
+
+/** A content that a file had, which no file has now. */
+interface Former {
+  readonly seen: Seen;
+  /** The first and the last transaction in which this file, under this number, was seen. */
+  readonly from: number;
+  readonly until: number;
+  readonly life: string;
+  readonly runs: readonly BlockRun[];
+  readonly complete: boolean;
+  /** The file still stands, or has a younger erased content: this is an earlier version of it. */
+  readonly earlier: boolean;
+  /** Record of the file as it stands. */
+  readonly standing: number | null;
+}
+
+/** What stands of an inode number: the file, and where its blocks lie. */
+export interface StandingFile {
+  readonly inode: InodeVersion;
+  /** Place of its entry: the id of its find. */
+  readonly at: number;
+  readonly runs: readonly BlockRun[];
+}
+
+/** A number is given out again: the same file has the same generation, and was made at the same time. */
+const lifeOf = (inode: InodeVersion): string =>
+  `${inode.generation}:${inode.bytes.length >= Inode.i_crtime.at + 4 ? Inode.i_crtime(inode.bytes, 0) : 0}`;
+
+/** Is all that `older` leads to also where `newer` leads, at the same places of the file? Then it is the same file, growing. */
+function isPartOf(older: readonly BlockRun[], olderSize: number, newer: readonly BlockRun[], newerSize: number): boolean {
+  if (olderSize > newerSize) return false;
+  let index = 0;
+  for (const run of older) {
+    if (run.physical === null) continue;
+    for (let done = 0; done < run.count; ) {
+      const logical = run.logical + done;
+      while (index < newer.length && newer[index].logical + newer[index].count <= logical) index++;
+      const other = newer[index];
+      if (!other || other.logical > logical || other.physical === null || other.physical + (logical - other.logical) !== run.physical + done) return false;
+      done += Math.min(run.count - done, other.logical + other.count - logical);
+    }
+  }
+  return true;
+}
+
+/** Contents of erased files and earlier contents of present ones, from all versions of their inodes. */
+async function formerContents(disk: Disk, history: History, standing: ReadonlyMap<number, StandingFile>): Promise<Former[]> {
+  const formers: Former[] = [];
+  for (const [number, versions] of history.versions) {
+    const lives = new Map<string, Seen[]>();
+    for (const seen of versions) {
+      if (seen.inode.mode !== "regular") continue;
+      const life = lifeOf(seen.inode);
+      const own = lives.get(life);
+      if (own) own.push(seen);
+      else lives.set(life, [seen]);
+    }
+    const now = standing.get(number);
+    for (const [life, own] of lives) {
+      const stands = now && lifeOf(now.inode) === life ? now : null;
+      const kept: { runs: readonly BlockRun[]; size: number }[] = stands ? [{ runs: stands.runs, size: stands.inode.size }] : [];
+      const from = own[0].from;
+      const died = own.find(({ inode }) => !isAlive(inode))?.from;
+      for (const seen of [...own].reverse()) {
+        const { inode } = seen;
+        if (inode.size === 0 || has(inode, "ea_inode")) continue;
+        if (has(inode, "inline_data")) {
+          if (stands || kept.length > 0 || !isAlive(inode)) continue;
+          kept.push({ runs: [], size: inode.size });
+          formers.push({ seen, from, until: died ?? seen.to, life, runs: [], complete: true, earlier: false, standing: null });
+          continue;
+        }
+        const { runs, complete } = await mapThen(disk, history, inode, seen.to);
+        if (!runs.some(({ physical }) => physical !== null)) continue;
+        if (kept.some((other) => isPartOf(runs, inode.size, other.runs, other.size))) continue;
+        formers.push({ seen, from, until: died ?? seen.to, life, runs, complete, earlier: kept.length > 0, standing: stands?.at ?? null });
+        kept.push({ runs, size: inode.size });
+      }
+    }
+  }
+  return formers.sort((a, b) => b.seen.to - a.seen.to || a.seen.inode.number - b.seen.inode.number);
+}
+
+/** Who has which block: a bit each for those in use, and for blocks of erased files the file that was seen last with them. */
+class Blocks {
+  readonly #used: Uint8Array;
+  readonly #claimed = new Map<number, string>();
+
+  constructor(used: Uint8Array) {
+    this.#used = used;
+  }
+
+  /** Takes a block for a life; false: it is another's now. `shared`: the file that stands has it at the same place. */
+  take(block: number, life: string, shared: boolean): boolean {
+    if (!shared && (this.#used[block >> 3] & (1 << (block & 7))) !== 0) return false;
+    const owner = this.#claimed.get(block);
+    if (owner === undefined) this.#claimed.set(block, life);
+    return owner === undefined || owner === life;
+  }
+}
+
+/** Former contents as files of a list: names from folders and their older copies, places cut to what is not another's now. */
+export async function listErased(
+  disk: Disk,
+  history: History,
+  names: Names,
+  standing: ReadonlyMap<number, StandingFile>,
+  used: Uint8Array,
+): Promise<ListedFile[]> {
+  const blocks = new Blocks(used);
+  const files: ListedFile[] = [];
+  for (const former of await formerContents(disk, history, standing)) {
+    const { seen, runs, life } = former;
+    const { inode } = seen;
+    const found = names.of(inode.number, former.from, former.standing === null ? former.until : NOW, "regular");
+    const { extents, lost } = has(inode, "inline_data") ? { extents: inlineExtents(inode), lost: 0 } : leftOf(former, disk, blocks, standing.get(inode.number));
+    const first = runs.find(({ physical }) => physical !== null)?.physical ?? null;
+    const there = totalLength(extents) - lost;
+    const sealed = has(inode, "encrypt")
+      ? "the phone encrypted it file by file: without the phone's own keys its bytes say nothing"
+      : undefined;
+    files.push({
+      at: inode.at,
+      erased: true,
+      name: found?.name ?? null,
+      path: found?.path ?? null,
+      size: inode.size,
+      modified: inode.modified,
+      placements: there > 0 ? [{ extents, lost, how: howOf(former, inode) }] : [],
+      firstByte: first === null ? null : disk.offsetOf(first),
+      records: recordsOf(former, found?.record.place ?? null, found?.name ?? null),
+      key: `${inode.number}:${life}:${seen.from}`,
+      ...(former.standing !== null && { earlierOf: former.standing }),
+      ...(sealed !== undefined && { sealed }),
+    });
+  }
+  return files;
+}
+
+function howOf({ runs, complete }: Former, inode: InodeVersion): string {
+  if (has(inode, "inline_data")) return "its content is kept inside that copy of its inode";
+  const pieces = runs.filter(({ physical }) => physical !== null).length;
+  const tree = has(inode, "extents") ? "the extents" : "the block map";
+  return `${tree} of that inode lead to ${pieces} ${pieces === 1 ? "run" : "runs"} of blocks${complete ? "" : "; a part of them is lost"}`;
+}
+
+function recordsOf({ seen, earlier }: Former, place: number | null, name: string | null): Record[] {
+  const { inode, to } = seen;
+  const where = to === NOW ? "in the inode table" : to === 0 ? "on the medium, under what the journal would write" : "in the journal";
+  const records = [{ what: `a copy of inode ${inode.number} ${where}${earlier ? ", from before it was written anew" : ""}`, at: inode.at }];
+  if (place !== null) records.push({ what: `an entry of a folder named inode ${inode.number} “${name}”`, at: place });
+  return records;
+}
+
+/** The stretches of a former content that nobody else has now. What others have is a hole; a lost end is cut off. */
+function leftOf({ runs, life, complete, seen }: Former, disk: Disk, blocks: Blocks, standing: StandingFile | undefined): { extents: Extent[]; lost: number } {
+  const { blockBytes } = disk.geometry;
+  const { size } = seen.inode;
+  const extents: Extent[] = [];
+  const lostBlocks: boolean[] = [];
+  const push = (extent: Extent, isLost: boolean) => {
+    extents.push(extent);
+    lostBlocks.push(isLost);
+  };
+  let done = 0;
+  for (const { logical, physical, count } of runs) {
+    const at = logical * blockBytes;
+    if (at >= size) break;
+    if (at > done) push(hole(at - done), !complete);
+    for (let index = 0; index < count && (logical + index) * blockBytes < size; index++) {
+      const mine = physical !== null && disk.isThere(physical + index) && blocks.take(physical + index, life, sharesBlock(standing, logical + index, physical + index));
+      push(mine ? { offset: disk.offsetOf(physical + index), length: blockBytes } : hole(blockBytes), physical !== null && !mine);
+    }
+    done = at + count * blockBytes;
+  }
+  // What is lost at the end is cut off; zeros that were never written stay.
+  while (lostBlocks.at(-1)) {
+    extents.pop();
+    lostBlocks.pop();
+  }
+  const lost = extents.reduce((sum, { offset, length }, index) => sum + (offset === HOLE && lostBlocks[index] ? length : 0), 0);
+  const end = totalLength(extents);
+  if (done < size && complete && end === done) extents.push(hole(size - done));
+  return { extents: firstBytes(extents, size), lost };
+}
+
+/** Has the file that stands this block at the same place of its content? */
+const sharesBlock = (standing: StandingFile | undefined, logical: number, physical: number): boolean =>
+  standing?.runs.some((run) => run.physical !== null && logical >= run.logical && logical < run.logical + run.count && run.physical + logical - run.logical === physical) ?? false;
