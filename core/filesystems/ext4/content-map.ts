@@ -78,21 +78,40 @@ async function walkExtents(node: Uint8Array, inode: InodeVersion, context: MapCo
       continue;
     }
     tree.push(block);
-    const child = await bestNode(context.treeBlock(block), depth - 1, logical, inode, context);
+    const to = entry + 1 < entries ? ExtentIndex.ei_block(node, at + 12) : Math.ceil(inode.size / context.blockBytes);
+    const child = await bestNode(context.treeBlock(block), { depth: depth - 1, from: logical, to }, inode, context);
     complete = child !== null && (await walkExtents(child, inode, context, runs, tree, depth - 1, logical)) && complete;
   }
   return complete;
 }
 
-/** The likeliest copy of a tree block: of the right depth, beginning where its parent says, agreeing with its check sum. */
-async function bestNode(copies: AsyncIterable<Uint8Array>, depth: number, logical: number, inode: InodeVersion, context: MapContext): Promise<Uint8Array | null> {
+/** What a node of an extent tree must be, as its parent says. */
+interface Expected {
+  readonly depth: number;
+  /** First block of the file that it may tell of, and the one behind its last. */
+  readonly from: number;
+  readonly to: number;
+}
+
+/**
+ * The likeliest copy of a tree block: of the right depth, beginning where its parent says, agreeing with its check sum.
+ * The first that leads to all that is expected; else the one that leads furthest, since the journal forgets the newest first.
+ */
+async function bestNode(copies: AsyncIterable<Uint8Array>, expected: Expected, inode: InodeVersion, context: MapContext): Promise<Uint8Array | null> {
+  let best: { node: Uint8Array; reaches: number } | null = null;
   for await (const copy of copies) {
-    if (ExtentHeader.eh_magic(copy, 0) !== EXTENT_MAGIC || ExtentHeader.eh_depth(copy, 0) !== depth || ExtentHeader.eh_entries(copy, 0) === 0) continue;
-    if (ExtentLeaf.ee_block(copy, ExtentHeader.size) < logical) continue;
+    const entries = ExtentHeader.eh_entries(copy, 0);
+    const last = ExtentHeader.size + 12 * (entries - 1);
+    if (ExtentHeader.eh_magic(copy, 0) !== EXTENT_MAGIC || ExtentHeader.eh_depth(copy, 0) !== expected.depth || entries === 0) continue;
+    if (last + 12 > copy.length || ExtentLeaf.ee_block(copy, ExtentHeader.size) < expected.from) continue;
     if (context.seed !== null && !extentBlockHolds(inodeSeed(context.seed, inode.number, inode.generation), copy)) continue;
-    return copy;
+    if (expected.depth > 0) return copy;
+    const length = ExtentLeaf.ee_len(copy, last);
+    const reaches = ExtentLeaf.ee_block(copy, last) + (length > INIT_MAX_LEN ? length - INIT_MAX_LEN : length);
+    if (reaches >= expected.to) return copy;
+    if (!best || reaches > best.reaches) best = { node: copy, reaches };
   }
-  return null;
+  return best?.node ?? null;
 }
 
 /** "Direct/Indirect Block Addressing": 12 direct blocks, then one, two and three levels of blocks full of numbers. */

@@ -11,7 +11,7 @@ import { mapThen } from "./tree.ts";
 /** A content that a file had, which no file has now. */
 interface Former {
   readonly seen: Seen;
-  /** The first and the last transaction in which this file, under this number, was seen. */
+  /** The transactions in which this file had the number. */
   readonly from: number;
   readonly until: number;
   readonly life: string;
@@ -65,24 +65,27 @@ async function formerContents(disk: Disk, history: History, standing: ReadonlyMa
       else lives.set(life, [seen]);
     }
     const now = standing.get(number);
-    for (const [life, own] of lives) {
+    const ordered = [...lives];
+    for (const [index, [life, own]] of ordered.entries()) {
       const stands = now && lifeOf(now.inode) === life ? now : null;
       const kept: { runs: readonly BlockRun[]; size: number }[] = stands ? [{ runs: stands.runs, size: stands.inode.size }] : [];
       const from = own[0].from;
-      const died = own.find(({ inode }) => !isAlive(inode))?.from;
+      // Its names are those of the time until another file got its number.
+      const next = ordered[index + 1]?.[1][0].from;
+      const until = (next ?? NOW) - 1;
       for (const seen of [...own].reverse()) {
         const { inode } = seen;
         if (inode.size === 0 || has(inode, "ea_inode")) continue;
         if (has(inode, "inline_data")) {
           if (stands || kept.length > 0 || !isAlive(inode)) continue;
           kept.push({ runs: [], size: inode.size });
-          formers.push({ seen, from, until: died ?? seen.to, life, runs: [], complete: true, earlier: false, standing: null });
+          formers.push({ seen, from, until, life, runs: [], complete: true, earlier: false, standing: null });
           continue;
         }
         const { runs, complete } = await mapThen(disk, history, inode, seen.to);
         if (!runs.some(({ physical }) => physical !== null)) continue;
         if (kept.some((other) => isPartOf(runs, inode.size, other.runs, other.size))) continue;
-        formers.push({ seen, from, until: died ?? seen.to, life, runs, complete, earlier: kept.length > 0, standing: stands?.at ?? null });
+        formers.push({ seen, from, until, life, runs, complete, earlier: kept.length > 0, standing: stands?.at ?? null });
         kept.push({ runs, size: inode.size });
       }
     }
@@ -155,7 +158,7 @@ function howOf({ runs, complete }: Former, inode: InodeVersion): string {
 
 function recordsOf({ seen, earlier }: Former, place: number | null, name: string | null): Record[] {
   const { inode, to } = seen;
-  const where = to === NOW ? "in the inode table" : to === 0 ? "on the medium, under what the journal would write" : "in the journal";
+  const where = to === NOW ? "in the inode table" : Number.isInteger(to) ? "in the journal" : "on the medium, under what the journal would write";
   const records = [{ what: `a copy of inode ${inode.number} ${where}${earlier ? ", from before it was written anew" : ""}`, at: inode.at }];
   if (place !== null) records.push({ what: `an entry of a folder named inode ${inode.number} “${name}”`, at: place });
   return records;

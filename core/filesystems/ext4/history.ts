@@ -3,10 +3,10 @@ import { folderBlockHolds, inodeHolds, inodeSeed } from "./checks.ts";
 import { type FolderBlock, type Name, readFolderBlock } from "./directory.ts";
 import type { Disk } from "./disk.ts";
 import { type InodeVersion, saysTheSame } from "./inode.ts";
-import { type BlockCopy, copyBytes, type Journal } from "./journal.ts";
+import { type BlockCopy, copyBytes, isLater, type Journal } from "./journal.ts";
 
-/** When something was so: 0 before the oldest transaction, then transactions in order, NOW for what stands. */
-export const BEFORE = 0;
+/** When something was so: transactions in order, BEFORE one for what lay under it, NOW for what stands. */
+const BEFORE = 0.5;
 export const NOW = Number.MAX_SAFE_INTEGER;
 
 /** A version of an inode with the span of transactions in which it was seen. */
@@ -47,20 +47,22 @@ export class History {
   }
 
   /** Reads all copies of the journal, oldest first. */
-  async read({ copies }: Journal): Promise<void> {
+  async read({ copies, replayFrom }: Journal): Promise<void> {
     const base = copies[0]?.sequence ?? 0;
     const { blockBytes } = this.#disk.geometry;
+    const whenOf = (sequence: number) => ((sequence - base) >>> 0) + 1;
     const underneath = new Set<number>();
     for (const copy of copies) {
-      const when = ((copy.sequence - base) >>> 0) + 1;
+      const when = whenOf(copy.sequence);
       const known = this.#copies.get(copy.block);
       if (known) known.push({ when, copy });
       else this.#copies.set(copy.block, [{ when, copy }]);
       const first = this.#disk.firstInodeIn(copy.block);
-      // What lies under a block that would be replayed is older than all of them.
-      if (this.#disk.isOverlaid(copy.block) && this.#disk.isThere(copy.block) && !underneath.has(copy.block)) {
+      // What lies on the medium under a block that would be replayed is as it was right before the first of these transactions.
+      const unwritten = this.#disk.isOverlaid(copy.block) && !isLater(replayFrom, copy.sequence);
+      if (unwritten && this.#disk.isThere(copy.block) && !underneath.has(copy.block)) {
         underneath.add(copy.block);
-        this.#take(await this.#disk.onMedium(copy.block), copy.block, first, BEFORE, this.#disk.offsetOf(copy.block));
+        this.#take(await this.#disk.onMedium(copy.block), copy.block, first, whenOf(replayFrom) - BEFORE, this.#disk.offsetOf(copy.block));
       }
       this.#take(await copyBytes(this.#source, copy, blockBytes), copy.block, first, when, copy.at);
     }

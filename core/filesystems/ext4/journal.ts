@@ -21,8 +21,9 @@ export interface Journal {
   /** What mounting would write back: the newest copy of each block, for a volume that was not cleanly unmounted. */
   readonly replay: Map<number, BlockCopy>;
   readonly troubles: Trouble[];
-  /** Transactions that would be replayed. */
+  /** Transactions that would be replayed, and the number of the first of them. */
   readonly replayed: number;
+  readonly replayFrom: number;
   /** Block types that were met, for reports: descriptor, commit, revoke. */
   readonly met: { descriptor: number; commit: number; revoke: number };
 }
@@ -43,7 +44,7 @@ interface Format {
 const MAX_COPIES = 1 << 18;
 const DEFAULT_FAST_COMMIT_BLOCKS = 256;
 /** Sequence numbers wrap: a difference below half the range is "later". */
-const isLater = (a: number, b: number): boolean => a !== b && ((a - b) >>> 0) < 0x8000_0000;
+export const isLater = (a: number, b: number): boolean => a !== b && ((a - b) >>> 0) < 0x8000_0000;
 
 function readFormat(bytes: Uint8Array, blockBytes: number, there: number): Format | null {
   if (JournalSuper.h_magic(bytes, 0) !== JOURNAL_MAGIC || JournalSuper.s_blocksize(bytes, 0) !== blockBytes) return null;
@@ -219,7 +220,7 @@ export async function readJournal(source: PatientSource, places: readonly number
   const reader = new JournalReader(source, places, format);
   const copies = await reader.everything();
   const { replay, replayed, troubles } = dirty ? await reader.replay() : { replay: new Map(), replayed: 0, troubles: [] };
-  return { copies, replay, replayed, troubles, met: reader.met };
+  return { copies, replay, replayed, replayFrom: format.sequence, troubles, met: reader.met };
 }
 
 /** The bytes of a copy, with the magic put back where it was escaped. */
