@@ -23,7 +23,13 @@ const Header = layout(92, {
   partitionEntryArrayCrc32: u32(88),
 });
 /** Table 5.6 "GPT Partition Entry". */
-const Entry = layout(128, { partitionTypeGuid: raw(0, 16), startingLba: u64(32), endingLba: u64(40), attributes: u64(48), partitionName: raw(56, 72) });
+const Entry = layout(128, {
+  partitionTypeGuid: raw(0, 16),
+  startingLba: u64(32),
+  endingLba: u64(40),
+  attributes: u64(48),
+  partitionName: raw(56, 72),
+});
 
 const SIGNATURE = "EFI PART";
 /** Logical blocks are 512 bytes on cards, 4096 on phones' newer storage. */
@@ -50,12 +56,16 @@ async function readTable(source: ByteSource, lba: number, blockBytes: number): P
   const count = Header.numberOfPartitionEntries(block, 0);
   const entryBytes = Header.sizeOfPartitionEntry(block, 0);
   const entriesAt = Header.partitionEntryLba(block, 0) * blockBytes;
-  if (headerSize < Header.size || headerSize > blockBytes || count > MAX_ENTRIES || entryBytes < Entry.size || entryBytes > MAX_ENTRY) return null;
+  if (headerSize < Header.size || headerSize > blockBytes || count > MAX_ENTRIES || entryBytes < Entry.size || entryBytes > MAX_ENTRY)
+    return null;
   if (!Number.isSafeInteger(entriesAt) || entriesAt + count * entryBytes > source.size) return null;
   const header = block.slice(0, headerSize);
   header.fill(0, Header.headerCrc32.at, Header.headerCrc32.at + 4);
   const entries = await source.read(entriesAt, count * entryBytes);
-  const sound = crc32(header) === Header.headerCrc32(block, 0) && crc32(entries) === Header.partitionEntryArrayCrc32(block, 0) && Header.myLba(block, 0) === lba;
+  const sound =
+    crc32(header) === Header.headerCrc32(block, 0) &&
+    crc32(entries) === Header.partitionEntryArrayCrc32(block, 0) &&
+    Header.myLba(block, 0) === lba;
   const partitions: Partition[] = [];
   const troubles: Trouble[] = [];
   for (let index = 0; index < count; index++) {
@@ -69,7 +79,11 @@ async function readTable(source: ByteSource, lba: number, blockBytes: number): P
       continue;
     }
     if (end > source.size)
-      troubles.push({ what: `${source.name} is cut off: ${end - source.size} bytes of partition ${index + 1} are missing`, at: source.size, length: end - source.size });
+      troubles.push({
+        what: `${source.name} is cut off: ${end - source.size} bytes of partition ${index + 1} are missing`,
+        at: source.size,
+        length: end - source.size,
+      });
     partitions.push({ start, length: Math.min(end, source.size) - start, type: 0, name: nameOf(Entry.partitionName(entries, base)) });
   }
   return { partitions, troubles, sound };
@@ -91,7 +105,9 @@ export async function readGpt(source: ByteSource): Promise<{ partitions: Partiti
     const used = backup?.sound ? backup : (first ?? backup);
     if (!used) continue;
     const what =
-      used === backup ? "the partition table at the beginning is lost or broken; the copy at the end is used" : "the partition table does not agree with its check sums";
+      used === backup
+        ? "the partition table at the beginning is lost or broken; the copy at the end is used"
+        : "the partition table does not agree with its check sums";
     return { partitions: used.partitions, troubles: [{ what, at: blockBytes, length: blockBytes }, ...used.troubles] };
   }
   return null;

@@ -91,7 +91,11 @@ export async function readPartitions(source: ByteSource): Promise<{ partitions: 
     }
     const there = Math.min(length, source.size - start);
     if (there < length)
-      troubles.push({ what: `${source.name} is cut off: ${length - there} bytes of partition ${number} are missing`, at: source.size, length: length - there });
+      troubles.push({
+        what: `${source.name} is cut off: ${length - there} bytes of partition ${number} are missing`,
+        at: source.size,
+        length: length - there,
+      });
     partitions.push({ start, length: there, type, name: null });
   };
   let number = ENTRIES;

@@ -83,8 +83,7 @@ function cut(extents: readonly Extent[], from: number, length: number): Extent[]
   const rest: Extent[] = [];
   let skip = from;
   for (const extent of extents) {
-    if (skip < extent.length)
-      rest.push({ offset: extent.offset === HOLE ? HOLE : extent.offset + skip, length: extent.length - skip });
+    if (skip < extent.length) rest.push({ offset: extent.offset === HOLE ? HOLE : extent.offset + skip, length: extent.length - skip });
     skip = Math.max(0, skip - extent.length);
   }
   return firstBytes(rest, length);

@@ -120,8 +120,7 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
 
 async function judgeErased(file: ListedFile, source: ByteSource): Promise<Verdict> {
   const [likely] = file.placements;
-  if (file.sealed)
-    return { condition: "remnant", because: file.sealed, checked: false, extents: likely?.extents ?? [], graded: null };
+  if (file.sealed) return { condition: "remnant", because: file.sealed, checked: false, extents: likely?.extents ?? [], graded: null };
   if (!likely)
     return { condition: "remnant", because: "its place is in use by something else now", checked: true, extents: [], graded: null };
   const type = await typeOf(extentsSource(source, likely.extents, file.name ?? undefined));

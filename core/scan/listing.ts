@@ -113,7 +113,10 @@ export async function judgeErased(
   const [find, ...inner] = await findOf(file, volume, source, depth);
   const unchanged = file.earlierOf === undefined ? null : await claims.present.sameAs(source, find.extents, file.earlierOf);
   if (unchanged !== null)
-    return { finds: [], patches: [{ id: idOf({ at: unchanged }), evidence: evidenceOf(group, "an earlier record of it tells the same:") }] };
+    return {
+      finds: [],
+      patches: [{ id: idOf({ at: unchanged }), evidence: evidenceOf(group, "an earlier record of it tells the same:") }],
+    };
   find.evidence.push(...evidenceOf(others, "another erased entry names it"));
   const twin = find.checked && find.extents.length > 0 ? claims.startingAt(find.extents[0].offset) : undefined;
   if (twin !== undefined && find.condition !== "remnant") {

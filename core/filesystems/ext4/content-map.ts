@@ -1,7 +1,19 @@
-import { type Extent, firstBytes, hole, totalLength } from "../../bytes/extents.ts";
+import { type Extent, firstBytes, totalLength } from "../../bytes/extents.ts";
+import type { BlockRun } from "../block-runs.ts";
 import { extentBlockHolds, inodeSeed } from "./checks.ts";
 import { has, type InodeVersion } from "./inode.ts";
-import { EXTENT_MAGIC, ExtentHeader, ExtentIndex, ExtentLeaf, GOOD_OLD_INODE_SIZE, INIT_MAX_LEN, Inode, XATTR_MAGIC, XATTR_SYSTEM, XattrEntry } from "./layout.ts";
+import {
+  EXTENT_MAGIC,
+  ExtentHeader,
+  ExtentIndex,
+  ExtentLeaf,
+  GOOD_OLD_INODE_SIZE,
+  INIT_MAX_LEN,
+  Inode,
+  XATTR_MAGIC,
+  XATTR_SYSTEM,
+  XattrEntry,
+} from "./layout.ts";
 
 /** Stretches of one file, and tree blocks read for it, before we stop believing. */
 const MAX_PIECES = 1 << 18;
@@ -10,13 +22,6 @@ const MAX_TREE_BLOCKS = 1 << 14;
 const MAX_DEPTH = 5;
 /** Block numbers of a block map in an inode: 12 direct ones, then three levels. */
 const DIRECT = 12;
-
-/** A run of a file's blocks: from block `logical` of the file on, at block `physical` of the volume (null: reads as zeros). */
-export interface BlockRun {
-  readonly logical: number;
-  readonly physical: number | null;
-  readonly count: number;
-}
 
 /** What the map needs to know of the volume. */
 export interface MapContext {
@@ -48,7 +53,15 @@ export async function mapContent(inode: InodeVersion, context: MapContext): Prom
 }
 
 /** @returns false where something of this node could not be followed */
-async function walkExtents(node: Uint8Array, inode: InodeVersion, context: MapContext, runs: BlockRun[], tree: number[], depthLeft: number, from: number): Promise<boolean> {
+async function walkExtents(
+  node: Uint8Array,
+  inode: InodeVersion,
+  context: MapContext,
+  runs: BlockRun[],
+  tree: number[],
+  depthLeft: number,
+  from: number,
+): Promise<boolean> {
   if (ExtentHeader.eh_magic(node, 0) !== EXTENT_MAGIC) return false;
   const entries = Math.min(ExtentHeader.eh_entries(node, 0), Math.floor((node.length - ExtentHeader.size) / 12));
   const depth = ExtentHeader.eh_depth(node, 0);
@@ -97,7 +110,12 @@ interface Expected {
  * The likeliest copy of a tree block: of the right depth, beginning where its parent says, agreeing with its check sum.
  * The first that leads to all that is expected; else the one that leads furthest, since the journal forgets the newest first.
  */
-async function bestNode(copies: AsyncIterable<Uint8Array>, expected: Expected, inode: InodeVersion, context: MapContext): Promise<Uint8Array | null> {
+async function bestNode(
+  copies: AsyncIterable<Uint8Array>,
+  expected: Expected,
+  inode: InodeVersion,
+  context: MapContext,
+): Promise<Uint8Array | null> {
   let best: { node: Uint8Array; reaches: number } | null = null;
   for await (const copy of copies) {
     const entries = ExtentHeader.eh_entries(copy, 0);
@@ -115,7 +133,13 @@ async function bestNode(copies: AsyncIterable<Uint8Array>, expected: Expected, i
 }
 
 /** "Direct/Indirect Block Addressing": 12 direct blocks, then one, two and three levels of blocks full of numbers. */
-async function walkBlockMap(root: Uint8Array, inode: InodeVersion, context: MapContext, runs: BlockRun[], tree: number[]): Promise<boolean> {
+async function walkBlockMap(
+  root: Uint8Array,
+  inode: InodeVersion,
+  context: MapContext,
+  runs: BlockRun[],
+  tree: number[],
+): Promise<boolean> {
   const perBlock = context.blockBytes / 4;
   const last = Math.ceil(inode.size / context.blockBytes);
   let complete = true;
@@ -170,22 +194,6 @@ const looksLikeNumbers = (bytes: Uint8Array, blockCount: number): boolean => {
   }
   return some;
 };
-
-/** Runs as stretches of the source for a content of `size` bytes: what no run covers reads as zeros. */
-export function extentsOf(runs: readonly BlockRun[], size: number, blockBytes: number, start: number): Extent[] {
-  const extents: Extent[] = [];
-  let done = 0;
-  for (const { logical, physical, count } of runs) {
-    const at = logical * blockBytes;
-    if (at >= size) break;
-    if (at > done) extents.push(hole(at - done));
-    const length = count * blockBytes;
-    extents.push(physical === null ? hole(length) : { offset: start + physical * blockBytes, length });
-    done = at + length;
-  }
-  if (done < size) extents.push(hole(size - done));
-  return firstBytes(extents, size);
-}
 
 /** "Inline Data": the first 60 bytes where block numbers would stand, the rest in the attribute "system.data". */
 export function inlineExtents(inode: InodeVersion): Extent[] {

@@ -46,7 +46,8 @@ function slackNames(block: Uint8Array, from: number, to: number, inodeCount: num
     const length = DirEntry.rec_len(block, at);
     const fileType = DirEntry.file_type(block, at);
     if (inode === 0 || inode > inodeCount || length % 4 !== 0 || fileType === FileType.unknown || fileType > 7) continue;
-    if (length < needed(DirEntry.name_len(block, at)) || at + length > block.length || at + needed(DirEntry.name_len(block, at)) > to) continue;
+    if (length < needed(DirEntry.name_len(block, at)) || at + length > block.length || at + needed(DirEntry.name_len(block, at)) > to)
+      continue;
     const name = nameAt(block, at, true);
     if (name === null || name === "." || name === "..") continue;
     names.push({ inode, name, fileType, live: false, at });

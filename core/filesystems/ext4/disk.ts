@@ -1,4 +1,5 @@
 import type { PatientSource } from "../../bytes/patient-source.ts";
+import type { BlockSpace } from "../block-runs.ts";
 import { firstBlockOf, type Geometry, type Group, hasSuper } from "./geometry.ts";
 import { type InodeVersion, readInode } from "./inode.ts";
 import { type BlockCopy, copyBytes } from "./journal.ts";
@@ -28,6 +29,11 @@ export class Disk {
 
   offsetOf(block: number): number {
     return this.geometry.start + block * this.geometry.blockBytes;
+  }
+
+  get space(): BlockSpace {
+    const { start, blockBytes, blockCount } = this.geometry;
+    return { start, blockBytes, most: blockCount * blockBytes };
   }
 
   isThere(block: number): boolean {
@@ -70,7 +76,11 @@ export class Disk {
     }
     const table = this.#tables[low - 1];
     if (!table || table.first === 0 || block >= table.first + this.tableBlocks) return null;
-    return table.group * this.geometry.inodesPerGroup + Math.floor(((block - table.first) * this.geometry.blockBytes) / this.geometry.inodeBytes) + 1;
+    return (
+      table.group * this.geometry.inodesPerGroup +
+      Math.floor(((block - table.first) * this.geometry.blockBytes) / this.geometry.inodeBytes) +
+      1
+    );
   }
 
   /** Inodes of a block of an inode table; `at`: absolute byte of these bytes. */
@@ -116,7 +126,8 @@ export class Disk {
     const mark = (block: number, count: number) => {
       for (let one = Math.max(0, block); one < Math.min(block + count, geometry.blockCount); one++) used[one >> 3] |= 1 << (one & 7);
     };
-    const descriptorBlocks = Math.ceil((geometry.groupCount * geometry.descriptorBytes) / geometry.blockBytes) + geometry.reservedDescriptorBlocks;
+    const descriptorBlocks =
+      Math.ceil((geometry.groupCount * geometry.descriptorBytes) / geometry.blockBytes) + geometry.reservedDescriptorBlocks;
     mark(0, geometry.firstDataBlock);
     for (const [index, group] of this.groups.entries()) {
       const first = firstBlockOf(geometry, index);
@@ -124,7 +135,8 @@ export class Disk {
       const bitmap = (group.flags & GroupFlag.block_uninit) === 0 && group.blockBitmap > 0 ? await this.block(group.blockBitmap) : null;
       if (bitmap)
         for (let cluster = 0; cluster * geometry.clusterBlocks < count; cluster++) {
-          if ((bitmap[cluster >> 3] & (1 << (cluster & 7))) !== 0) mark(first + cluster * geometry.clusterBlocks, Math.min(geometry.clusterBlocks, count - cluster * geometry.clusterBlocks));
+          if ((bitmap[cluster >> 3] & (1 << (cluster & 7))) !== 0)
+            mark(first + cluster * geometry.clusterBlocks, Math.min(geometry.clusterBlocks, count - cluster * geometry.clusterBlocks));
         }
       else if (hasSuper(geometry, index)) mark(first, 1 + descriptorBlocks);
       mark(group.blockBitmap, 1);

@@ -1,6 +1,7 @@
-import { type Extent, firstBytes, hole, HOLE, totalLength } from "../../bytes/extents.ts";
+import { onMedium } from "../../bytes/extents.ts";
 import type { ListedFile, Record } from "../../medium/volume.ts";
-import { type BlockRun, inlineExtents } from "./content-map.ts";
+import { type BlockRun, blockAt, isPartOf, leftOf } from "../block-runs.ts";
+import { inlineExtents } from "./content-map.ts";
 import type { Disk } from "./disk.ts";
 import { type History, NOW, type Seen } from "./history.ts";
 import { has, type InodeVersion, isAlive } from "./inode.ts";
@@ -35,27 +36,11 @@ export interface StandingFile {
 const lifeOf = (inode: InodeVersion): string =>
   `${inode.generation}:${inode.bytes.length >= Inode.i_crtime.at + 4 ? Inode.i_crtime(inode.bytes, 0) : 0}`;
 
-/** Is all that `older` leads to also where `newer` leads, at the same places of the file? Then it is the same file, growing. */
-function isPartOf(older: readonly BlockRun[], olderSize: number, newer: readonly BlockRun[], newerSize: number): boolean {
-  if (olderSize > newerSize) return false;
-  let index = 0;
-  for (const run of older) {
-    if (run.physical === null) continue;
-    for (let done = 0; done < run.count; ) {
-      const logical = run.logical + done;
-      while (index < newer.length && newer[index].logical + newer[index].count <= logical) index++;
-      const other = newer[index];
-      if (!other || other.logical > logical || other.physical === null || other.physical + (logical - other.logical) !== run.physical + done) return false;
-      done += Math.min(run.count - done, other.logical + other.count - logical);
-    }
-  }
-  return true;
-}
-
 /** Contents of erased files and earlier contents of present ones, from all versions of their inodes. */
 async function formerContents(disk: Disk, history: History, standing: ReadonlyMap<number, StandingFile>): Promise<Former[]> {
   const formers: Former[] = [];
   for (const [number, versions] of history.versions) {
+    if (number < disk.geometry.firstInode) continue;
     const lives = new Map<string, Seen[]>();
     for (const seen of versions) {
       if (seen.inode.mode !== "regular") continue;
@@ -125,9 +110,10 @@ export async function listErased(
     const { seen, runs, life } = former;
     const { inode } = seen;
     const found = names.of(inode.number, former.from, former.standing === null ? former.until : NOW, "regular");
-    const { extents, lost } = has(inode, "inline_data") ? { extents: inlineExtents(inode), lost: 0 } : leftOf(former, disk, blocks, standing.get(inode.number));
+    const { extents, lost } = has(inode, "inline_data")
+      ? { extents: inlineExtents(inode), lost: 0 }
+      : leftOfFormer(former, disk, blocks, standing.get(inode.number));
     const first = runs.find(({ physical }) => physical !== null)?.physical ?? null;
-    const there = totalLength(extents) - lost;
     const sealed = has(inode, "encrypt")
       ? "the phone encrypted it file by file: without the phone's own keys its bytes say nothing"
       : undefined;
@@ -138,7 +124,7 @@ export async function listErased(
       path: found?.path ?? null,
       size: inode.size,
       modified: inode.modified,
-      placements: there > 0 ? [{ extents, lost, how: howOf(former, inode) }] : [],
+      placements: onMedium(extents).length > 0 ? [{ extents, lost, how: howOf(former, inode) }] : [],
       firstByte: first === null ? null : disk.offsetOf(first),
       records: recordsOf(former, found?.record.place ?? null, found?.name ?? null),
       key: `${inode.number}:${life}:${seen.from}`,
@@ -158,44 +144,16 @@ function howOf({ runs, complete }: Former, inode: InodeVersion): string {
 
 function recordsOf({ seen, earlier }: Former, place: number | null, name: string | null): Record[] {
   const { inode, to } = seen;
-  const where = to === NOW ? "in the inode table" : Number.isInteger(to) ? "in the journal" : "on the medium, under what the journal would write";
+  const where =
+    to === NOW ? "in the inode table" : Number.isInteger(to) ? "in the journal" : "on the medium, under what the journal would write";
   const records = [{ what: `a copy of inode ${inode.number} ${where}${earlier ? ", from before it was written anew" : ""}`, at: inode.at }];
   if (place !== null) records.push({ what: `an entry of a folder named inode ${inode.number} “${name}”`, at: place });
   return records;
 }
 
-/** The stretches of a former content that nobody else has now. What others have is a hole; a lost end is cut off. */
-function leftOf({ runs, life, complete, seen }: Former, disk: Disk, blocks: Blocks, standing: StandingFile | undefined): { extents: Extent[]; lost: number } {
-  const { blockBytes } = disk.geometry;
-  const { size } = seen.inode;
-  const extents: Extent[] = [];
-  const lostBlocks: boolean[] = [];
-  const push = (extent: Extent, isLost: boolean) => {
-    extents.push(extent);
-    lostBlocks.push(isLost);
-  };
-  let done = 0;
-  for (const { logical, physical, count } of runs) {
-    const at = logical * blockBytes;
-    if (at >= size) break;
-    if (at > done) push(hole(at - done), !complete);
-    for (let index = 0; index < count && (logical + index) * blockBytes < size; index++) {
-      const mine = physical !== null && disk.isThere(physical + index) && blocks.take(physical + index, life, sharesBlock(standing, logical + index, physical + index));
-      push(mine ? { offset: disk.offsetOf(physical + index), length: blockBytes } : hole(blockBytes), physical !== null && !mine);
-    }
-    done = at + count * blockBytes;
-  }
-  // What is lost at the end is cut off; zeros that were never written stay.
-  while (lostBlocks.at(-1)) {
-    extents.pop();
-    lostBlocks.pop();
-  }
-  const lost = extents.reduce((sum, { offset, length }, index) => sum + (offset === HOLE && lostBlocks[index] ? length : 0), 0);
-  const end = totalLength(extents);
-  if (done < size && complete && end === done) extents.push(hole(size - done));
-  return { extents: firstBytes(extents, size), lost };
+/** The stretches of a former content that nobody else has now. */
+function leftOfFormer({ runs, life, complete, seen }: Former, disk: Disk, blocks: Blocks, standing: StandingFile | undefined) {
+  const mine = (logical: number, physical: number) =>
+    disk.isThere(physical) && blocks.take(physical, life, standing !== undefined && blockAt(standing.runs, logical) === physical);
+  return leftOf(runs, seen.inode.size, { ...disk.space, complete }, mine);
 }
-
-/** Has the file that stands this block at the same place of its content? */
-const sharesBlock = (standing: StandingFile | undefined, logical: number, physical: number): boolean =>
-  standing?.runs.some((run) => run.physical !== null && logical >= run.logical && logical < run.logical + run.count && run.physical + logical - run.logical === physical) ?? false;

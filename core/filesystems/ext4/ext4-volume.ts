@@ -11,7 +11,7 @@ import { has, type InodeVersion, isAlive, readInode } from "./inode.ts";
 import { type Journal, readJournal } from "./journal.ts";
 import { FileType, Incompat } from "./layout.ts";
 import { Names } from "./names.ts";
-import { mapThen, placementNow, readFolder, ROOT, type Standing } from "./tree.ts";
+import { mapThen, placementNow, ROOT, readFolder, type Standing } from "./tree.ts";
 
 const BATCH = 256;
 const MAX_FOLDERS = 1_000_000;
@@ -139,12 +139,23 @@ class Ext4Volume implements Volume {
     yield batch;
   }
 
-  async #file(inode: InodeVersion, name: Pick<Standing, "name" | "place"> | null, path: string | null, standing: Map<number, StandingFile>, troubles: Trouble[]): Promise<ListedFile> {
+  async #file(
+    inode: InodeVersion,
+    name: Pick<Standing, "name" | "place"> | null,
+    path: string | null,
+    standing: Map<number, StandingFile>,
+    troubles: Trouble[],
+  ): Promise<ListedFile> {
     const { extents, runs, how, complete } = await placementNow(this.#disk, inode);
     const at = name?.place ?? inode.at;
     const known = standing.get(inode.number);
     standing.set(inode.number, known ?? { inode, at, runs });
-    if (!complete) troubles.push({ what: `${path ?? `inode ${inode.number}`}: a part of where its content lies is lost`, at: inode.at, length: this.#disk.geometry.inodeBytes });
+    if (!complete)
+      troubles.push({
+        what: `${path ?? `inode ${inode.number}`}: a part of where its content lies is lost`,
+        at: inode.at,
+        length: this.#disk.geometry.inodeBytes,
+      });
     const unmapped = complete ? 0 : inode.size - runs.reduce((sum, { count }) => sum + count * this.#disk.geometry.blockBytes, 0);
     const firstBlock = runs.find(({ physical }) => physical !== null)?.physical;
     return {
@@ -157,7 +168,9 @@ class Ext4Volume implements Volume {
       placements: [{ extents, how, lost: Math.max(0, unmapped) }],
       firstByte: firstBlock == null ? null : this.#disk.offsetOf(firstBlock),
       records: [
-        ...(name ? [{ what: "its entry in the folder list", at: name.place }] : [{ what: "no folder names it any more, but it was not deleted", at: inode.at }]),
+        ...(name
+          ? [{ what: "its entry in the folder list", at: name.place }]
+          : [{ what: "no folder names it any more, but it was not deleted", at: inode.at }]),
         { what: `inode ${inode.number}`, at: inode.at },
       ],
       key: `${inode.number}:${at}`,
@@ -169,12 +182,11 @@ class Ext4Volume implements Volume {
   async *#lostPresent(history: History, names: Names, standing: Map<number, StandingFile>): AsyncGenerator<Batch> {
     const { geometry } = this.#disk;
     const batch: Batch = { files: [], troubles: [] };
-    const firstOwn = 11;
     for (const { block, first } of this.#disk.tables()) {
       const bytes = await this.#disk.block(block);
       if (!bytes) continue;
       for (const inode of this.#disk.inodesIn(bytes, first, this.#disk.placeOf(block))) {
-        if (inode.number < firstOwn || standing.has(inode.number)) continue;
+        if (inode.number < geometry.firstInode || standing.has(inode.number)) continue;
         if (inode.mode === "folder" && names.paths.has(inode.number)) continue;
         if (isAlive(inode) && inode.mode === "regular" && inode.size > 0) {
           const found = names.of(inode.number, 0, NOW, "regular");
@@ -185,7 +197,8 @@ class Ext4Volume implements Volume {
       if (batch.files.length < BATCH) continue;
       yield { files: batch.files.splice(0), troubles: batch.troubles.splice(0) };
     }
-    if (batch.files.length > 0) batch.troubles.push({ what: "files that no folder names any more are in use", at: geometry.start, length: 0 });
+    if (batch.files.length > 0)
+      batch.troubles.push({ what: "files that no folder names any more are in use", at: geometry.start, length: 0 });
     yield batch;
   }
 
@@ -213,10 +226,15 @@ export async function openExt4(source: PatientSource, start: number, length: num
   if (!found) return null;
   const { geometry } = found;
   const troubles: Trouble[] = [];
-  if (found.fromGroup > 0) troubles.push({ what: `the superblock is lost; its copy in block group ${found.fromGroup} is used`, at: start + 1024, length: 1024 });
+  if (found.fromGroup > 0)
+    troubles.push({ what: `the superblock is lost; its copy in block group ${found.fromGroup} is used`, at: start + 1024, length: 1024 });
   const bytes = geometry.blockCount * geometry.blockBytes;
   if (start + bytes > source.size)
-    troubles.push({ what: `the volume is cut off: its last ${start + bytes - source.size} bytes are missing`, at: source.size, length: start + bytes - source.size });
+    troubles.push({
+      what: `the volume is cut off: its last ${start + bytes - source.size} bytes are missing`,
+      at: source.size,
+      length: start + bytes - source.size,
+    });
   const disk = new Disk(source, geometry);
   const beforeReplay = await readGroups(geometry, (block) => disk.block(block));
   disk.setGroups(beforeReplay.groups);

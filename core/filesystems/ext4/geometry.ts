@@ -24,6 +24,8 @@ export interface Geometry {
   readonly clusterBlocks: number;
   readonly inodesPerGroup: number;
   readonly inodeCount: number;
+  /** Those below are the file system's own. */
+  readonly firstInode: number;
   readonly inodeBytes: number;
   readonly groupCount: number;
   readonly descriptorBytes: number;
@@ -62,8 +64,10 @@ export function readGeometry(bytes: Uint8Array, start: number): Geometry | null 
   const firstDataBlock = SuperBlock.s_first_data_block(bytes, 0);
   const descriptorBytes = long ? SuperBlock.s_desc_size(bytes, 0) : 32;
   if ((incompat & Incompat.journal_dev) !== 0 || blockCount === 0 || firstDataBlock > 1) return null;
-  const clusterBlocks = (roCompat & RoCompat.bigalloc) !== 0 ? 2 ** Math.min(16, Math.max(0, SuperBlock.s_log_cluster_size(bytes, 0) - logBlock)) : 1;
-  if (blocksPerGroup === 0 || blocksPerGroup > blockBytes * 8 * clusterBlocks || inodesPerGroup === 0 || inodesPerGroup > blockBytes * 8) return null;
+  const clusterBlocks =
+    (roCompat & RoCompat.bigalloc) !== 0 ? 2 ** Math.min(16, Math.max(0, SuperBlock.s_log_cluster_size(bytes, 0) - logBlock)) : 1;
+  if (blocksPerGroup === 0 || blocksPerGroup > blockBytes * 8 * clusterBlocks || inodesPerGroup === 0 || inodesPerGroup > blockBytes * 8)
+    return null;
   if (inodeBytes < 128 || inodeBytes > blockBytes || (inodeBytes & (inodeBytes - 1)) !== 0) return null;
   if (descriptorBytes < 32 || descriptorBytes > 1024 || (descriptorBytes & (descriptorBytes - 1)) !== 0) return null;
   const groupCount = Math.ceil((blockCount - firstDataBlock) / blocksPerGroup);
@@ -82,6 +86,7 @@ export function readGeometry(bytes: Uint8Array, start: number): Geometry | null 
     clusterBlocks,
     inodesPerGroup,
     inodeCount: Math.min(SuperBlock.s_inodes_count(bytes, 0), groupCount * inodesPerGroup),
+    firstInode: (rev > 0 && SuperBlock.s_first_ino(bytes, 0)) || 11,
     inodeBytes,
     groupCount,
     descriptorBytes,
@@ -105,9 +110,15 @@ const BLOCK_SIZES = [4096, 1024, 2048];
 const BACKUP_GROUPS = [1, 3, 5, 7, 9, 25, 27, 49];
 
 /** The superblock of a volume that begins at `start`, or one of its copies. */
-export async function findGeometry(source: PatientSource, start: number, length: number): Promise<{ geometry: Geometry; fromGroup: number } | null> {
+export async function findGeometry(
+  source: PatientSource,
+  start: number,
+  length: number,
+): Promise<{ geometry: Geometry; fromGroup: number } | null> {
   const at = async (offset: number) =>
-    offset + SuperBlock.size <= length && start + offset + SuperBlock.size <= source.size ? source.read(start + offset, SuperBlock.size) : null;
+    offset + SuperBlock.size <= length && start + offset + SuperBlock.size <= source.size
+      ? source.read(start + offset, SuperBlock.size)
+      : null;
   const first = await at(SUPER_OFFSET);
   const primary = first && readGeometry(first, start);
   const sound = first && primary && (primary.seed === null || superBlockHolds(first));

@@ -91,7 +91,13 @@ export class History {
    * Names in a block that may be a folder's. `folder`: whose it is known to be. Blocks that do not read as a folder's from
    * end to end tell nothing. @returns what was read, or null
    */
-  takeFolderBlock(bytes: Uint8Array, block: number, when: number, at: number, folder: { number: number; generation: number } | null): FolderBlock | null {
+  takeFolderBlock(
+    bytes: Uint8Array,
+    block: number,
+    when: number,
+    at: number,
+    folder: { number: number; generation: number } | null,
+  ): FolderBlock | null {
     const { seed, inodeCount } = this.#disk.geometry;
     const read = readFolderBlock(bytes, inodeCount);
     if (!read.sound || (read.names.length === 0 && !read.dots)) return null;

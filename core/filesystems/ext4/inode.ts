@@ -51,7 +51,14 @@ export const isAlive = ({ links, deletedAt }: InodeVersion): boolean => links > 
 
 /** Do two copies of one inode say the same of its content? */
 export function saysTheSame(a: InodeVersion, b: InodeVersion): boolean {
-  if (a.size !== b.size || a.links !== b.links || a.generation !== b.generation || a.deletedAt !== b.deletedAt || a.modified !== b.modified || a.flags !== b.flags)
+  if (
+    a.size !== b.size ||
+    a.links !== b.links ||
+    a.generation !== b.generation ||
+    a.deletedAt !== b.deletedAt ||
+    a.modified !== b.modified ||
+    a.flags !== b.flags
+  )
     return false;
   const [ours, theirs] = [Inode.i_block(a.bytes, 0), Inode.i_block(b.bytes, 0)];
   return ours.every((byte, index) => byte === theirs[index]);

@@ -1,7 +1,19 @@
 import { Polynomial, runningCrc } from "../../bytes/hash.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
-import { BLOCK_TAIL, JOURNAL_MAGIC, JournalBlock, JournalHeader, JournalIncompat, JournalSuper, Revoke, Tag, Tag3, TagFlag, UUID_BYTES } from "./journal-layout.ts";
+import {
+  BLOCK_TAIL,
+  JOURNAL_MAGIC,
+  JournalBlock,
+  JournalHeader,
+  JournalIncompat,
+  JournalSuper,
+  Revoke,
+  Tag,
+  Tag3,
+  TagFlag,
+  UUID_BYTES,
+} from "./journal-layout.ts";
 
 /** An older or newer content of one block of the volume, kept by the journal. */
 export interface BlockCopy {
@@ -44,7 +56,7 @@ interface Format {
 const MAX_COPIES = 1 << 18;
 const DEFAULT_FAST_COMMIT_BLOCKS = 256;
 /** Sequence numbers wrap: a difference below half the range is "later". */
-export const isLater = (a: number, b: number): boolean => a !== b && ((a - b) >>> 0) < 0x8000_0000;
+export const isLater = (a: number, b: number): boolean => a !== b && (a - b) >>> 0 < 0x8000_0000;
 
 function readFormat(bytes: Uint8Array, blockBytes: number, there: number): Format | null {
   if (JournalSuper.h_magic(bytes, 0) !== JOURNAL_MAGIC || JournalSuper.s_blocksize(bytes, 0) !== blockBytes) return null;
@@ -180,7 +192,12 @@ class JournalReader {
         for (const tag of readTags(header.bytes, this.#format)) {
           const copy = this.#copy(tag, sequence, index);
           if (tag.checksum === null || (await this.#dataHolds(copy, tag.checksum))) pending.push(copy);
-          else troubles.push({ what: "a block of the journal does not agree with its check sum, and is not replayed", at: copy.at, length: this.#format.blockBytes });
+          else
+            troubles.push({
+              what: "a block of the journal does not agree with its check sum, and is not replayed",
+              at: copy.at,
+              length: this.#format.blockBytes,
+            });
           step(1);
           steps++;
         }
@@ -204,7 +221,11 @@ class JournalReader {
   async #dataHolds(copy: BlockCopy, stored: number): Promise<boolean> {
     const { sequence } = copy;
     const number = Uint8Array.of(sequence >>> 24, (sequence >>> 16) & 0xff, (sequence >>> 8) & 0xff, sequence & 0xff);
-    const sum = runningCrc(Polynomial.crc32c, runningCrc(Polynomial.crc32c, this.#format.seed, number), await this.#source.read(copy.at, this.#format.blockBytes));
+    const sum = runningCrc(
+      Polynomial.crc32c,
+      runningCrc(Polynomial.crc32c, this.#format.seed, number),
+      await this.#source.read(copy.at, this.#format.blockBytes),
+    );
     return (this.#format.incompat & JournalIncompat.csum_v3) !== 0 ? sum === stored : (sum & 0xffff) === stored;
   }
 }
@@ -213,7 +234,12 @@ class JournalReader {
  * Reads a journal. `places`: absolute byte of each of its blocks, in order. `dirty`: the volume says that it must be replayed.
  * Null: there is no journal in these blocks.
  */
-export async function readJournal(source: PatientSource, places: readonly number[], blockBytes: number, dirty: boolean): Promise<Journal | null> {
+export async function readJournal(
+  source: PatientSource,
+  places: readonly number[],
+  blockBytes: number,
+  dirty: boolean,
+): Promise<Journal | null> {
   if (places.length < 2) return null;
   const format = readFormat(await source.read(places[0], blockBytes), blockBytes, places.length);
   if (!format) return null;

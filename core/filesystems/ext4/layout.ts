@@ -95,7 +95,15 @@ export const Inode = layout(160, {
   i_crtime: u32(0x90),
 });
 export const GOOD_OLD_INODE_SIZE = 128;
-export const InodeFlag = { compressed: 0x4, encrypt: 0x800, index: 0x1000, extents: 0x80000, verity: 0x100000, ea_inode: 0x200000, inline_data: 0x10000000 } as const;
+export const InodeFlag = {
+  compressed: 0x4,
+  encrypt: 0x800,
+  index: 0x1000,
+  extents: 0x80000,
+  verity: 0x100000,
+  ea_inode: 0x200000,
+  inline_data: 0x10000000,
+} as const;
 export const Mode = { mask: 0xf000, directory: 0x4000, regular: 0x8000 } as const;
 
 /** "Extent Tree". */
@@ -112,7 +120,13 @@ export const FileType = { unknown: 0, regular: 1, directory: 2, checksum: 0xde }
 
 /** "Extended Attributes": the header in an inode, then entries. */
 export const XATTR_MAGIC = 0xea02_0000;
-export const XattrEntry = layout(16, { e_name_len: u8(0), e_name_index: u8(1), e_value_offs: u16(2), e_value_inum: u32(4), e_value_size: u32(8), e_hash: u32(12) });
+export const XattrEntry = layout(16, {
+  e_name_len: u8(0),
+  e_name_index: u8(1),
+  e_value_offs: u16(2),
+  e_value_inum: u32(4),
+  e_value_size: u32(8),
+  e_hash: u32(12),
+});
 /** Name index 7 is "system.": inline data beyond the first 60 bytes is the attribute "system.data". */
 export const XATTR_SYSTEM = 7;
-

@@ -1,5 +1,6 @@
 import type { Trouble } from "../../bytes/trouble.ts";
-import { type BlockRun, extentsOf, inlineExtents, inlineRest, mapContent } from "./content-map.ts";
+import { type BlockRun, extentsOf } from "../block-runs.ts";
+import { inlineExtents, inlineRest, mapContent } from "./content-map.ts";
 import { type Name, readInlineFolder } from "./directory.ts";
 import type { Disk } from "./disk.ts";
 import { type History, NOW } from "./history.ts";
@@ -42,11 +43,21 @@ export async function readFolder(
 ): Promise<{ names: Standing[]; runs: BlockRun[]; troubles: Trouble[] }> {
   if (has(folder, "inline_data")) {
     const rest = inlineRest(folder);
-    const names = readInlineFolder(Inode.i_block(folder.bytes, 0), rest && folder.bytes.subarray(rest.at, rest.at + rest.length), disk.geometry.inodeCount);
-    return { names: names.filter(({ live }) => live).map((name) => ({ ...name, folder: folder.number, place: folder.at + Inode.i_block.at })), runs: [], troubles: [] };
+    const names = readInlineFolder(
+      Inode.i_block(folder.bytes, 0),
+      rest && folder.bytes.subarray(rest.at, rest.at + rest.length),
+      disk.geometry.inodeCount,
+    );
+    return {
+      names: names.filter(({ live }) => live).map((name) => ({ ...name, folder: folder.number, place: folder.at + Inode.i_block.at })),
+      runs: [],
+      troubles: [],
+    };
   }
   const { runs, complete } = await mapNow(disk, folder);
-  const troubles: Trouble[] = complete ? [] : [{ what: `the list of ${path} cannot be followed to its end`, at: folder.at, length: disk.geometry.inodeBytes }];
+  const troubles: Trouble[] = complete
+    ? []
+    : [{ what: `the list of ${path} cannot be followed to its end`, at: folder.at, length: disk.geometry.inodeBytes }];
   const names: Standing[] = [];
   const { blockBytes } = disk.geometry;
   let left = Math.min(folder.size, MAX_FOLDER_BYTES) / blockBytes;
@@ -57,7 +68,8 @@ export async function readFolder(
       if (!bytes) continue;
       const place = disk.placeOf(block);
       const read = history.takeFolderBlock(bytes, block, NOW, place, folder) ?? history.takeFolderBlock(bytes, block, NOW, place, null);
-      if (read) names.push(...read.names.filter(({ live }) => live).map((name) => ({ ...name, folder: folder.number, place: place + name.at })));
+      if (read)
+        names.push(...read.names.filter(({ live }) => live).map((name) => ({ ...name, folder: folder.number, place: place + name.at })));
       else if (!isIndexBlock(bytes)) troubles.push({ what: `a part of the list of ${path} is broken`, at: place, length: blockBytes });
     }
   return { names, runs, troubles };
@@ -68,11 +80,10 @@ const isIndexBlock = (bytes: Uint8Array): boolean => bytes.subarray(0, 4).every(
 
 /** Where the content of a file that stands lies. */
 export async function placementNow(disk: Disk, inode: InodeVersion) {
-  const { geometry } = disk;
-  if (has(inode, "inline_data")) return { extents: inlineExtents(inode), runs: [] as BlockRun[], how: "its content is kept inside its inode", complete: true };
+  if (has(inode, "inline_data"))
+    return { extents: inlineExtents(inode), runs: [] as BlockRun[], how: "its content is kept inside its inode", complete: true };
   const { runs, complete } = await mapNow(disk, inode);
   const pieces = runs.filter(({ physical }) => physical !== null).length;
   const how = `${has(inode, "extents") ? "its extent tree" : "its block map"} leads to ${pieces} ${pieces === 1 ? "run" : "runs"} of blocks`;
-  return { extents: extentsOf(runs, inode.size, geometry.blockBytes, geometry.start), runs, how, complete };
+  return { extents: extentsOf(runs, inode.size, disk.space), runs, how, complete };
 }
-
