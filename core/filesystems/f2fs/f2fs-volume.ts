@@ -1,0 +1,330 @@
+import type { Extent } from "../../bytes/extents.ts";
+import type { PatientSource } from "../../bytes/patient-source.ts";
+import type { Trouble } from "../../bytes/trouble.ts";
+import type { ListedFile, Volume, VolumeInfo } from "../../medium/volume.ts";
+import { extentsOf } from "../block-runs.ts";
+import { inlineExtents, mapContent } from "./content-map.ts";
+import { Disk } from "./disk.ts";
+import { listErased, type StandingFile } from "./erased.ts";
+import { type Name, readFolderBlock, readInlineFolder } from "./folder.ts";
+import { findGeometry, type Pack, readPacks } from "./geometry.ts";
+import { BLOCK_BYTES, CheckpointFlag, Feature, FileType } from "./layout.ts";
+import { Names } from "./names.ts";
+import { type InodeNode, readFooter } from "./node.ts";
+import { OldNodes } from "./old-nodes.ts";
+import { Tables } from "./tables.ts";
+
+const BATCH = 256;
+const MAX_FOLDERS = 1_000_000;
+const MAX_PATH = 4096;
+/** A folder's list before we stop believing, in blocks. */
+const MAX_FOLDER_BLOCKS = 1 << 16;
+/** Synced nodes that mounting would take over, before we stop believing. */
+const MAX_ROLLED = 1 << 20;
+const ENCRYPTED = "the phone encrypted it file by file: without the phone's own keys its bytes say nothing";
+const COMPRESSED = "the file system keeps it compressed, which is not unpacked here";
+
+type Batch = { files: ListedFile[]; troubles: Trouble[] };
+
+class F2fsVolume implements Volume {
+  readonly info: VolumeInfo;
+  readonly troubles: Trouble[];
+  readonly #disk: Disk;
+  readonly #old: OldNodes;
+
+  constructor(disk: Disk, pack: Pack, index: number, length: number, rolled: number, troubles: Trouble[]) {
+    const { geometry } = disk;
+    this.#disk = disk;
+    this.#old = new OldNodes(disk.source, geometry, disk.tables, pack.low);
+    this.troubles = troubles;
+    const encrypted = (geometry.feature & Feature.encrypt) !== 0;
+    const bytes = geometry.blockCount * BLOCK_BYTES;
+    let free = 0;
+    for (const run of this.freeRuns()) free += run.length;
+    this.info = {
+      index,
+      filesystem: "F2FS",
+      start: geometry.start,
+      length: Math.min(length, bytes),
+      label: geometry.label,
+      encrypted,
+      encryption: encrypted
+        ? "Folders of this volume may be encrypted file by file. Names and contents in them are readable only while the phone itself has them unlocked."
+        : null,
+      condition:
+        (pack.flags & CheckpointFlag.umount) !== 0
+          ? null
+          : `It was not cleanly unmounted: ${rolled} nodes that were synced after its last checkpoint are read as if it had been mounted since.`,
+      used: bytes - free,
+      free,
+      clusterBytes: BLOCK_BYTES,
+    };
+  }
+
+  *freeRuns(): Generator<Extent> {
+    const { mainAt, mainSegments, blocksPerSegment } = this.#disk.geometry;
+    const { valid } = this.#disk.tables;
+    const end = mainSegments * blocksPerSegment;
+    for (let block = 0; block < end; ) {
+      if (valid[block >> 3] === 0xff) {
+        block = (block & ~7) + 8;
+        continue;
+      }
+      if (this.#disk.tables.isValid(mainAt + block)) {
+        block++;
+        continue;
+      }
+      const first = block;
+      while (block < end && !this.#disk.tables.isValid(mainAt + block)) block++;
+      const offset = this.#disk.offsetOf(mainAt + first);
+      const length = Math.min((block - first) * BLOCK_BYTES, this.#disk.source.size - offset);
+      if (length > 0) yield { offset, length };
+    }
+  }
+
+  /** A node that no summary led to: its footer says that it is an inode. */
+  mayDig(bytes: Uint8Array, at: number): boolean {
+    if (at + BLOCK_BYTES > bytes.length) return false;
+    const { nid, ino, version } = readFooter(bytes.subarray(at, at + BLOCK_BYTES));
+    return nid !== 0 && nid === ino && version !== 0 && nid < this.#disk.tables.nodeLimit;
+  }
+
+  async dig(block: Uint8Array, at: number): Promise<Batch> {
+    const address = (at - this.#disk.geometry.start) / BLOCK_BYTES;
+    const inode = this.#old.take(block, address);
+    if (!inode || inode.mode !== "regular") return { files: [], troubles: [] };
+    // Only this copy is looked at: what the lists told of stands already.
+    const one = new OldNodes(this.#disk.source, this.#disk.geometry, this.#disk.tables, inode.version);
+    one.take(block, address);
+    return { files: await listErased(this.#disk, one, this.#names ?? new Names(one), this.#standing), troubles: [] };
+  }
+
+  #names: Names | null = null;
+  readonly #standing = new Map<number, StandingFile>();
+
+  async *list(): AsyncGenerator<Batch> {
+    await this.#old.read(this.#disk.tables.holdsNodes);
+    const names = new Names(this.#old);
+    this.#names = names;
+    this.#standing.clear();
+    yield* this.#present(names);
+    yield* this.#lostPresent(names);
+    await this.#oldFolders(names);
+    const erased = await listErased(this.#disk, this.#old, names, this.#standing);
+    for (let at = 0; at < erased.length; at += BATCH) yield { files: erased.slice(at, at + BATCH), troubles: [] };
+  }
+
+  /** Everything that the root folder leads to. */
+  async *#present(names: Names): AsyncGenerator<Batch> {
+    const { geometry } = this.#disk;
+    const pending: { ino: number; path: string }[] = [{ ino: geometry.rootIno, path: "/" }];
+    let batch: Batch = { files: [], troubles: [] };
+    for (let folders = 0; pending.length > 0 && folders < MAX_FOLDERS; folders++) {
+      const next = pending.pop();
+      if (!next) break;
+      if (names.paths.has(next.ino)) {
+        batch.troubles.push({ what: `${next.path} leads into itself or into another folder`, at: geometry.start, length: 0 });
+        continue;
+      }
+      names.paths.set(next.ino, next.path);
+      const list = await this.#readFolder(next.ino, names);
+      if (!list) {
+        batch.troubles.push({ what: `the node of ${next.path} is lost`, at: geometry.start, length: 0 });
+        continue;
+      }
+      if (!list.complete)
+        batch.troubles.push({ what: `the list of ${next.path} cannot be followed to its end`, at: list.at, length: BLOCK_BYTES });
+      for (const { name, place } of list.names) {
+        const path = next.path + name.name;
+        if (path.length > MAX_PATH) continue;
+        if (name.fileType === FileType.directory) pending.push({ ino: name.ino, path: `${path}/` });
+        else if (name.fileType === FileType.regular || name.fileType === FileType.unknown) {
+          const node = await this.#disk.inode(name.ino);
+          if (node?.inode.mode === "folder") pending.push({ ino: name.ino, path: `${path}/` });
+          else if (node?.inode.mode === "regular")
+            batch.files.push(await this.#file(node, { name: name.name, place }, path, batch.troubles));
+          else if (!node) batch.troubles.push({ what: `the node of ${path} is lost`, at: place, length: 11 });
+        }
+        if (batch.files.length < BATCH) continue;
+        yield batch;
+        batch = { files: [], troubles: [] };
+      }
+    }
+    yield batch;
+  }
+
+  /** The entries of a folder that stands; those given up are told to the names. */
+  async #readFolder(ino: number, names: Names): Promise<{ names: { name: Name; place: number }[]; complete: boolean; at: number } | null> {
+    const node = await this.#disk.inode(ino);
+    if (node?.inode.mode !== "folder") return null;
+    const { inode, block } = node;
+    const found: { name: Name; place: number }[] = [];
+    const take = (list: Name[], blockAt: number) => {
+      for (const name of list)
+        if (name.live) found.push({ name, place: blockAt + name.at });
+        else names.note(name, ino, blockAt + name.at);
+    };
+    const at = this.#disk.offsetOf(inode.address);
+    const { nodeLimit } = this.#disk.tables;
+    if (inode.inlineFolder) {
+      take(readInlineFolder(block, inode, nodeLimit), at);
+      return { names: found, complete: true, at };
+    }
+    const { runs, complete } = await this.#mapNow(inode, block);
+    let left = MAX_FOLDER_BLOCKS;
+    for (const { physical, count } of runs)
+      for (let index = 0; physical !== null && index < count && left > 0; index++, left--) {
+        const bytes = await this.#disk.block(physical + index);
+        if (bytes) take(readFolderBlock(bytes, nodeLimit), this.#disk.offsetOf(physical + index));
+      }
+    return { names: found, complete, at };
+  }
+
+  #mapNow(inode: InodeNode, block: Uint8Array) {
+    return mapContent(
+      inode,
+      block,
+      (address) => this.#disk.tables.isInMain(address),
+      async (nid) => (await this.#disk.node(nid, inode.ino))?.block ?? null,
+    );
+  }
+
+  async #file(
+    { inode, block }: { inode: InodeNode; block: Uint8Array },
+    named: { name: string; place: number } | null,
+    path: string | null,
+    troubles: Trouble[],
+  ): Promise<ListedFile> {
+    const at = named?.place ?? this.#disk.offsetOf(inode.address);
+    const nodeAt = this.#disk.offsetOf(inode.address);
+    const map = inode.inlineData ? null : await this.#mapNow(inode, block);
+    const extents = map ? extentsOf(map.runs, inode.size, this.#disk.space) : inlineExtents(inode, nodeAt);
+    if (!this.#standing.has(inode.ino)) this.#standing.set(inode.ino, { inode, at, runs: map?.runs ?? [], extents });
+    if (map && !map.complete)
+      troubles.push({ what: `${path ?? `inode ${inode.ino}`}: a node that it hangs on is lost`, at: nodeAt, length: BLOCK_BYTES });
+    const pieces = map?.runs.filter(({ physical }) => physical !== null).length ?? 0;
+    const sealed = inode.encrypted ? ENCRYPTED : map?.compressed ? COMPRESSED : undefined;
+    const mapped = map?.runs.reduce((sum, { count }) => sum + count * BLOCK_BYTES, 0) ?? inode.size;
+    return {
+      at,
+      erased: false,
+      name: named?.name ?? inode.name,
+      path,
+      size: inode.size,
+      modified: inode.modified,
+      placements: [
+        {
+          extents,
+          how: map
+            ? `its addresses lead to ${pieces} ${pieces === 1 ? "run" : "runs"} of blocks`
+            : "its content is kept inside its node block",
+          lost: map && !map.complete ? Math.max(0, inode.size - mapped) : 0,
+        },
+      ],
+      firstByte: extents[0] && extents[0].offset >= 0 ? extents[0].offset : null,
+      records: [
+        named
+          ? { what: "its entry in the folder list", at: named.place }
+          : { what: "no folder names it any more, but it was not deleted", at: nodeAt },
+        { what: `node of inode ${inode.ino}`, at: nodeAt },
+      ],
+      key: `${inode.ino}:${at}`,
+      ...(sealed !== undefined && { sealed }),
+    };
+  }
+
+  /** Inodes in use that no folder leads to: a list on the way is damaged. Those without names are erased ones, not yet cleared away. */
+  async *#lostPresent(names: Names): AsyncGenerator<Batch> {
+    let batch: Batch = { files: [], troubles: [] };
+    for (const ino of this.#disk.tables.inodes()) {
+      if (this.#standing.has(ino) || names.paths.has(ino)) continue;
+      const node = await this.#disk.inode(ino);
+      if (node?.inode.mode !== "regular" || node.inode.links === 0 || node.inode.size === 0) continue;
+      const { name } = node.inode;
+      const above = names.pathOf(node.inode.parent, 0);
+      batch.files.push(await this.#file(node, null, name === null || above === null ? null : above + name, batch.troubles));
+      if (batch.files.length < BATCH) continue;
+      yield batch;
+      batch = { files: [], troubles: [] };
+    }
+    yield batch;
+  }
+
+  /** Lists of folders as they were: entries in older copies of inline folders, and in list blocks that older copies lead to. */
+  async #oldFolders(names: Names): Promise<void> {
+    const { tables } = this.#disk;
+    const read = new Set<number>();
+    for (const copies of this.#old.inodes.values())
+      for (const inode of copies) {
+        if (inode.mode !== "folder") continue;
+        const block = await this.#old.block(inode.address);
+        if (!block) continue;
+        if (inode.inlineFolder) {
+          for (const name of readInlineFolder(block, inode, tables.nodeLimit))
+            names.note(name, inode.ino, this.#disk.offsetOf(inode.address) + name.at);
+          continue;
+        }
+        const { runs } = await mapContent(
+          inode,
+          block,
+          (address) => tables.isInMain(address),
+          (nid) => this.#old.nodeAt(nid, inode.ino, inode.version),
+        );
+        for (const { logical, physical, count, nid, place } of runs)
+          for (let index = 0; physical !== null && index < count && logical < MAX_FOLDER_BLOCKS; index++) {
+            const address = physical + index;
+            if (read.has(address)) continue;
+            read.add(address);
+            const writer = await tables.writerOf(address);
+            if (writer && (writer.nid !== nid || writer.place !== place + index)) continue;
+            const bytes = await this.#disk.block(address);
+            if (bytes)
+              for (const name of readFolderBlock(bytes, tables.nodeLimit))
+                names.note(name, inode.ino, this.#disk.offsetOf(address) + name.at);
+          }
+      }
+  }
+}
+
+/** Opens an F2FS volume that begins at `start` of the source. Null: there is none, or none of its checkpoints is whole. */
+export async function openF2fs(source: PatientSource, start: number, length: number, index: number): Promise<Volume | null> {
+  const found = await findGeometry(source, start, length);
+  if (!found) return null;
+  const { geometry } = found;
+  const { packs, troubles } = await readPacks(source, geometry);
+  const [pack] = packs;
+  if (!pack) return null;
+  if (found.fromCopy) troubles.push({ what: "the superblock is lost; its copy is used", at: start + 1024, length: 1024 });
+  const end = start + geometry.blockCount * BLOCK_BYTES;
+  if (end > source.size)
+    troubles.push({
+      what: `the volume is cut off: its last ${end - source.size} bytes are missing`,
+      at: source.size,
+      length: end - source.size,
+    });
+  const disk = new Disk(source, geometry, await Tables.read(source, geometry, pack));
+  const rolled = await rollForward(disk, pack);
+  return new F2fsVolume(disk, pack, index, length, rolled, troubles);
+}
+
+/** "Roll-forward recovery": the chain of nodes written after the checkpoint, from the next free block of the warm node log on. */
+async function rollForward(disk: Disk, pack: Pack): Promise<number> {
+  const { mainAt, blocksPerSegment } = disk.geometry;
+  const [, warm] = pack.nodeLogs;
+  const chain: { nid: number; ino: number; address: number }[] = [];
+  const synced = new Set<number>();
+  const seen = new Set<number>();
+  let address = mainAt + warm.segment * blocksPerSegment + warm.next;
+  while (chain.length < MAX_ROLLED && !seen.has(address)) {
+    seen.add(address);
+    const block = await disk.block(address);
+    const footer = block && readFooter(block);
+    if (!footer || footer.version !== pack.low || footer.nid === 0) break;
+    chain.push({ nid: footer.nid, ino: footer.ino, address });
+    if (footer.synced) synced.add(footer.ino);
+    address = footer.next;
+  }
+  const taken = chain.filter(({ ino }) => synced.has(ino));
+  for (const { nid, address: at } of taken) disk.tables.override(nid, at);
+  return taken.length;
+}
