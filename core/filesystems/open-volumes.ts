@@ -3,6 +3,7 @@ import { UnusableError } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import { readPartitions } from "../medium/partitions.ts";
 import type { Volume } from "../medium/volume.ts";
+import { openExfat } from "./exfat/exfat-volume.ts";
 import { openExt4 } from "./ext4/ext4-volume.ts";
 import { openF2fs } from "./f2fs/f2fs-volume.ts";
 import { openFat } from "./fat/fat-volume.ts";
@@ -10,7 +11,7 @@ import { openTar } from "./tar/tar-volume.ts";
 
 /** Opens a volume of one kind at a place, or answers null. Adding a file system is adding its line here. */
 type Opener = (source: PatientSource, start: number, length: number, index: number) => Promise<Volume | null>;
-const OPENERS: readonly Opener[] = [openFat, openExt4, openF2fs, openTar];
+const OPENERS: readonly Opener[] = [openExfat, openFat, openExt4, openF2fs, openTar];
 
 /** A medium with what could be opened of it. Stretches of it that no volume explains are still swept. */
 export interface Medium {

@@ -73,4 +73,6 @@ export interface Volume {
   mayDig(bytes: Uint8Array, at: number): boolean;
   /** Files told of by a lost folder or record block found in free space at `at`. Empty where none is there. */
   dig(block: Uint8Array, at: number): Promise<{ files: ListedFile[]; troubles: Trouble[] }>;
+  /** What the blocks that were dug up tell only together, asked for when all free space was seen. */
+  rest?(): AsyncGenerator<{ files: ListedFile[]; troubles: Trouble[] }>;
 }

@@ -5,7 +5,7 @@ import type { Medium } from "../filesystems/open-volumes.ts";
 import type { FileType } from "../filetypes/file-type.ts";
 import { FILE_TYPES, HEAD_BYTES, typeAt } from "../filetypes/table.ts";
 import type { Find, Patch } from "../finds/find.ts";
-import type { Volume } from "../medium/volume.ts";
+import type { ListedFile, Volume } from "../medium/volume.ts";
 import { type Claims, idOf } from "./claims.ts";
 import type { PassBatch } from "./events.ts";
 import { gradeContent, unreadableIn } from "./grade.ts";
@@ -110,12 +110,26 @@ export class Sweep {
           const type = typeAt(head, head === bytes ? within : 0);
           if (type) busyTo = Math.max(busyTo, await this.#content(type, index, at + within, finds, patches));
         }
-        if (run.volume && (at + within - run.offset) % clusterBytes === 0 && run.volume.mayDig(bytes, within))
+        if (run.volume?.mayDig(bytes, within))
           await this.#folder(run.volume, bytes.subarray(within, within + clusterBytes), at + within, finds, patches, troubles);
       }
       done += length;
       yield { finds, patches, troubles, done: before + done, total, at: at + length };
     }
+    for (const { volume } of this.#runs.filter(
+      ({ volume }, index) => volume !== null && this.#runs.findIndex((run) => run.volume === volume) === index,
+    )) {
+      if (!volume?.rest) continue;
+      for await (const { files, troubles } of volume.rest()) {
+        const judged = await this.#judge(files, volume);
+        yield { ...judged, troubles, done: total, total, at: this.#end };
+      }
+    }
+  }
+
+  get #end(): number {
+    const last = this.#runs.at(-1);
+    return last ? last.offset + last.length : 0;
   }
 
   async #head(index: number, at: number): Promise<Uint8Array> {
@@ -197,10 +211,19 @@ export class Sweep {
     if (block.length < volume.info.clusterBytes || this.#claims.proven.overlap(at, 1) > 0) return;
     const dug = await volume.dig(block, at);
     troubles.push(...dug.troubles);
-    for (const group of byPlace(dug.files.filter((file) => file.erased).map((file) => ({ file, volume })))) {
+    const judged = await this.#judge(dug.files, volume);
+    finds.push(...judged.finds);
+    patches.push(...judged.patches);
+  }
+
+  async #judge(files: readonly ListedFile[], volume: Volume): Promise<{ finds: Find[]; patches: Patch[] }> {
+    const finds: Find[] = [];
+    const patches: Patch[] = [];
+    for (const group of byPlace(files.filter((file) => file.erased).map((file) => ({ file, volume })))) {
       const judged = await judgeErased(group, this.#claims, this.#source, "deep");
       finds.push(...judged.finds);
       patches.push(...judged.patches);
     }
+    return { finds, patches };
   }
 }

@@ -1,21 +1,6 @@
-import { Attribute, DirEntry, FAT_ENTRY_MASK, FIRST_CLUSTER, Mark } from "./layout.ts";
+import type { FolderEntry, FolderFormat } from "../clusters/folder-format.ts";
+import { Attribute, DirEntry, FAT_ENTRY_MASK, Mark } from "./layout.ts";
 import { isShortName, longName, shortName } from "./names.ts";
-
-/** One file or folder as its entry tells. */
-export interface Entry {
-  /** Byte of the short entry within the bytes that were parsed. */
-  readonly at: number;
-  readonly erased: boolean;
-  readonly name: string;
-  /** full: nothing is lost. short alias: only a part of the long name is left. lost letter: an erased short entry alone. */
-  readonly nameIs: "full" | "short alias" | "lost letter";
-  /** The beginning of a long name whose end was overwritten. */
-  readonly partOfName: string | null;
-  readonly folder: boolean;
-  readonly firstCluster: number;
-  readonly size: number;
-  readonly modified: number | null;
-}
 
 /** "Date and Time Formats" of the document: days since 1980, two-second steps; local time, taken as it stands. */
 export function fatTime(date: number, time: number): number | null {
@@ -28,6 +13,8 @@ export function fatTime(date: number, time: number): number | null {
   if (day === 0 || month === 0 || month > 12 || hour > 23 || minute > 59 || second > 58) return null;
   return Date.UTC(year, month - 1, day, hour, minute, second);
 }
+
+const LOST_FIRST = "the first letter of its name was overwritten by the deletion";
 
 const clusterOf = (bytes: Uint8Array, at: number): number =>
   ((DirEntry.firstClusterHigh(bytes, at) << 16) | DirEntry.firstClusterLow(bytes, at)) & FAT_ENTRY_MASK;
@@ -49,8 +36,8 @@ const isLong = (bytes: Uint8Array, at: number): boolean => (DirEntry.attributes(
  * Entries of a folder's clusters, present and erased. After the end mark only erased entries that make sense are taken:
  * what stands there is left over from before.
  */
-export function readEntries(bytes: Uint8Array): Entry[] {
-  const entries: Entry[] = [];
+export function readEntries(bytes: Uint8Array): FolderEntry[] {
+  const entries: FolderEntry[] = [];
   let ended = false;
   for (let at = 0; at + DirEntry.size <= bytes.length; at += DirEntry.size) {
     const mark = bytes[at];
@@ -70,12 +57,13 @@ export function readEntries(bytes: Uint8Array): Entry[] {
       at,
       erased,
       name: long?.complete ? long.name : shortName(raw, DirEntry.ntReserved(bytes, at), erased, long?.firstByte),
-      nameIs: long?.complete || !erased ? "full" : long ? "short alias" : "lost letter",
-      partOfName: long && !long.complete ? long.name : null,
+      lost: long?.complete || !erased ? [] : [long ? `of its long name only the beginning is left: ${long.name}` : LOST_FIRST],
       folder,
       firstCluster: clusterOf(bytes, at),
       size: DirEntry.fileSize(bytes, at),
       modified: fatTime(DirEntry.writeDate(bytes, at), DirEntry.writeTime(bytes, at)),
+      created: fatTime(DirEntry.createDate(bytes, at), DirEntry.createTime(bytes, at)),
+      inOneRun: null,
     });
   }
   return entries;
@@ -92,7 +80,7 @@ export function readDots(bytes: Uint8Array): { self: number; parent: number } | 
   if (!(DirEntry.attributes(bytes, 0) & Attribute.directory) || !(DirEntry.attributes(bytes, DirEntry.size) & Attribute.directory))
     return null;
   const self = clusterOf(bytes, 0);
-  return self >= FIRST_CLUSTER ? { self, parent: clusterOf(bytes, DirEntry.size) } : null;
+  return self >= 2 ? { self, parent: clusterOf(bytes, DirEntry.size) } : null;
 }
 
 /** Can this block be a later part of a folder? Entries that make sense to the end mark, then nothing but zeros. */
@@ -120,3 +108,13 @@ export function mayBeFolderBlock(bytes: Uint8Array, at: number): boolean {
   const attributes = DirEntry.attributes(bytes, at);
   return bytes[at] > 0x20 && (attributes === 0x0f || attributes === 0x10 || attributes === 0x20) && (bytes[at + 43] & 0xc0) === 0;
 }
+
+/** FAT's folders, for the walk that all volumes of clusters share. */
+export const fatFolders: FolderFormat = {
+  entryBytes: DirEntry.size,
+  readEntries,
+  readDots,
+  looksLikeFolderBlock,
+  mayBeFolderBlock,
+  isFullBlock,
+};

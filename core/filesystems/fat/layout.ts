@@ -1,7 +1,7 @@
 import { latin, layout, raw, u8, u16, u32 } from "../../bytes/layout.ts";
 
 /**
- * FAT32 as its maker published it in "FAT: General Overview of On-Disk Format" (version 1.03, 2000), little-endian.
+ * FAT12, FAT16 and FAT32 as their maker published it in "FAT: General Overview of On-Disk Format" (version 1.03, 2000), little-endian.
  * Field names are that document's, without their prefixes.
  */
 
@@ -26,6 +26,8 @@ export const BootSector = layout(512, {
   volumeLabel: latin(71, 11),
   signature: u16(510),
 });
+/** "Boot Sector and BPB", the fields of FAT12 and FAT16 that stand where FAT32 has others. */
+export const BootSector16 = layout(512, { volumeLabel: latin(43, 11) });
 export const BOOT_SIGNATURE = 0xaa55;
 
 /** "FAT Directory Structure": an entry of 32 bytes. */
@@ -76,7 +78,5 @@ export const LowerCase = { base: 0x08, extension: 0x10 } as const;
 
 /** FAT32 table entries: the upper four bits are reserved. */
 export const FAT_ENTRY_MASK = 0x0fff_ffff;
-export const FAT_BAD = 0x0fff_fff7;
-export const FAT_END = 0x0fff_fff8;
-/** The first data cluster. */
-export const FIRST_CLUSTER = 2;
+/** "FAT Type Determination": a volume with fewer clusters than these is FAT12, or FAT16. */
+export const FAT12_BELOW = 4085;

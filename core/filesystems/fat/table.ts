@@ -1,151 +1,104 @@
-import type { Extent } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
-import type { Geometry } from "./geometry.ts";
-import { FAT_BAD, FAT_END, FAT_ENTRY_MASK, FIRST_CLUSTER } from "./layout.ts";
+import { FIRST_CLUSTER, Link } from "../clusters/cluster-map.ts";
+import { ENTRY_BITS, type Geometry } from "./geometry.ts";
+import { FAT_ENTRY_MASK } from "./layout.ts";
 
 /** Table bytes read at a time. */
 const WINDOW = 1024 * 1024;
+/** Differences between the two tables that are told one by one. */
+const MAX_TOLD = 8;
 
-/** The file allocation table in memory: which clusters are free, and how chains run. */
-export class AllocationTable {
-  readonly #entries: Uint32Array;
-  readonly geometry: Geometry;
-  /** Bytes of the volume's data area that the source really has (cut-off images). */
-  readonly #lastCluster: number;
-  #stretches: { first: Int32Array; last: Int32Array } | null = null;
+/** One copy of the table, and which of its bytes could not be read. */
+async function readCopy(
+  source: PatientSource,
+  at: number,
+  length: number,
+): Promise<{ bytes: Uint8Array; holes: { from: number; to: number }[] }> {
+  const bytes = new Uint8Array(length);
+  const there = Math.min(length, Math.max(0, source.size - at));
+  for (let done = 0; done < there; done += WINDOW) bytes.set(await source.read(at + done, Math.min(WINDOW, there - done)), done);
+  const holes = source.unreadable
+    .list()
+    .map((hole) => ({ from: Math.max(0, hole.offset - at), to: Math.min(there, hole.offset + hole.length - at) }))
+    .filter(({ from, to }) => from < to);
+  if (there < length) holes.push({ from: there, to: length });
+  return { bytes, holes };
+}
 
-  private constructor(geometry: Geometry, entries: Uint32Array, sourceSize: number) {
-    this.geometry = geometry;
-    this.#entries = entries;
-    const there = Math.floor((Math.min(sourceSize, geometry.start + geometry.length) - geometry.dataOffset) / geometry.clusterBytes);
-    this.#lastCluster = FIRST_CLUSTER + Math.min(geometry.clusterCount, Math.max(0, there)) - 1;
-  }
-
-  /** Reads the first table; where it cannot be read, its copy speaks for it. */
-  static async read(source: PatientSource, geometry: Geometry): Promise<{ table: AllocationTable; troubles: Trouble[] }> {
-    const bytes = new Uint8Array((geometry.clusterCount + FIRST_CLUSTER) * 4);
-    const troubles: Trouble[] = [];
-    const [firstAt, copyAt] = geometry.fatOffsets;
-    const there = Math.min(bytes.length, Math.max(0, source.size - firstAt));
-    for (let done = 0; done < there; done += WINDOW) bytes.set(await source.read(firstAt + done, Math.min(WINDOW, there - done)), done);
-    for (const hole of source.unreadable.list()) {
-      const from = Math.max(hole.offset, firstAt);
-      const length = Math.min(hole.offset + hole.length, firstAt + there) - from;
-      if (length <= 0) continue;
-      const copyThere = copyAt !== undefined && copyAt + from - firstAt + length <= source.size;
-      if (copyThere) bytes.set(await source.read(copyAt + from - firstAt, length), from - firstAt);
-      const what = copyThere
-        ? "a part of the allocation table cannot be read; its copy is used there"
-        : "a part of the allocation table cannot be read";
-      troubles.push({ what, at: from, length });
-    }
-    const entries = new Uint32Array(bytes.length / 4);
-    for (let index = 0; index < entries.length; index++) {
+/** Entries as those of FAT32: 12 and 16 bits are widened, their marks with them. */
+function widen(bytes: Uint8Array, count: number, type: Geometry["type"]): Uint32Array {
+  const links = new Uint32Array(count);
+  const marks = { FAT12: 0xff7, FAT16: 0xfff7, FAT32: Link.bad }[type];
+  for (let index = 0; index < count; index++) {
+    let value: number;
+    if (type === "FAT32") {
       const at = index * 4;
-      entries[index] = (bytes[at] | (bytes[at + 1] << 8) | (bytes[at + 2] << 16) | (bytes[at + 3] << 24)) & FAT_ENTRY_MASK;
+      value = (bytes[at] | (bytes[at + 1] << 8) | (bytes[at + 2] << 16) | (bytes[at + 3] << 24)) & FAT_ENTRY_MASK;
+    } else if (type === "FAT16") value = bytes[index * 2] | (bytes[index * 2 + 1] << 8);
+    else {
+      // "FAT12": two entries share three bytes.
+      const at = index + (index >> 1);
+      const pair = bytes[at] | (bytes[at + 1] << 8);
+      value = index & 1 ? pair >> 4 : pair & 0xfff;
     }
-    return { table: new AllocationTable(geometry, entries, source.size), troubles };
+    links[index] = value >= marks ? value - marks + Link.bad : value;
   }
+  return links;
+}
 
-  /** The one gate for cluster numbers: on the volume, and on the source. */
-  isOnVolume(cluster: number): boolean {
-    return cluster >= FIRST_CLUSTER && cluster <= this.#lastCluster;
+/**
+ * The allocation table: the first copy; where it cannot be read, or where the two differ and only the other makes sense, the
+ * second. `links`: one entry for each cluster number, in the form of FAT32.
+ */
+export async function readTable(source: PatientSource, geometry: Geometry): Promise<{ links: Uint32Array; troubles: Trouble[] }> {
+  const count = geometry.clusterCount + FIRST_CLUSTER;
+  const length = Math.ceil((count * ENTRY_BITS[geometry.type]) / 8);
+  const troubles: Trouble[] = [];
+  const [firstAt, copyAt] = geometry.fatOffsets;
+  const first = await readCopy(source, firstAt, length);
+  const copy = copyAt === undefined ? null : await readCopy(source, copyAt, length);
+  for (const { from, to } of first.holes) {
+    const copyThere = copy !== null && !copy.holes.some((hole) => hole.from < to && hole.to > from);
+    if (copyThere) first.bytes.set(copy.bytes.subarray(from, to), from);
+    const what = copyThere
+      ? "a part of the allocation table cannot be read; its copy is used there"
+      : "a part of the allocation table cannot be read";
+    // What is cut off is said of the whole volume.
+    if (firstAt + from < source.size) troubles.push({ what, at: firstAt + from, length: to - from });
   }
+  const links = widen(first.bytes, count, geometry.type);
+  if (copy && copy.holes.length === 0) troubles.push(...compare(links, widen(copy.bytes, count, geometry.type), geometry));
+  return { links, troubles };
+}
 
-  isFree(cluster: number): boolean {
-    return this.isOnVolume(cluster) && this.#entries[cluster] === 0;
-  }
+/** Entries that make sense: free, an end, a bad cluster, or another cluster of the volume. */
+const makesSense = (link: number, count: number): boolean =>
+  link === Link.free || link >= Link.bad || (link >= FIRST_CLUSTER && link < count);
 
-  get lastCluster(): number {
-    return this.#lastCluster;
+/** Lays the copy's entries over those of the first table that make no sense; tells of differences. */
+function compare(links: Uint32Array, copy: Uint32Array, geometry: Geometry): Trouble[] {
+  let differing = 0;
+  let mended = 0;
+  const troubles: Trouble[] = [];
+  for (let cluster = FIRST_CLUSTER; cluster < links.length; cluster++) {
+    if (links[cluster] === copy[cluster]) continue;
+    differing++;
+    if (makesSense(links[cluster], links.length) || !makesSense(copy[cluster], links.length)) continue;
+    mended++;
+    if (mended <= MAX_TOLD)
+      troubles.push({
+        what: `the allocation table is broken at cluster ${cluster}; its copy is used there`,
+        at: geometry.fatOffsets[0] + Math.floor((cluster * ENTRY_BITS[geometry.type]) / 8),
+        length: 4,
+      });
+    links[cluster] = copy[cluster];
   }
-
-  offsetOf(cluster: number): number {
-    return this.geometry.dataOffset + (cluster - FIRST_CLUSTER) * this.geometry.clusterBytes;
-  }
-
-  clusterAt(offset: number): number {
-    return FIRST_CLUSTER + Math.floor((offset - this.geometry.dataOffset) / this.geometry.clusterBytes);
-  }
-
-  /** The clusters of a chain from its first one. `complete` is false where it breaks, loops or is over the bound. */
-  chain(first: number, most: number): { clusters: number[]; complete: boolean } {
-    const clusters: number[] = [];
-    const seen = new Set<number>();
-    let cluster = first;
-    while (clusters.length < most) {
-      if (!this.isOnVolume(cluster) || seen.has(cluster)) return { clusters, complete: false };
-      seen.add(cluster);
-      clusters.push(cluster);
-      const next = this.#entries[cluster];
-      if (next >= FAT_END) return { clusters, complete: true };
-      if (next === 0 || next === FAT_BAD) return { clusters, complete: false };
-      cluster = next;
-    }
-    return { clusters, complete: false };
-  }
-
-  /** Clusters one after the other as stretches of bytes. */
-  extentsOf(clusters: readonly number[]): Extent[] {
-    const extents: { offset: number; length: number }[] = [];
-    const { clusterBytes } = this.geometry;
-    for (const cluster of clusters) {
-      const offset = this.offsetOf(cluster);
-      const last = extents.at(-1);
-      if (last && last.offset + last.length === offset) last.length += clusterBytes;
-      else extents.push({ offset, length: clusterBytes });
-    }
-    return extents;
-  }
-
-  /** Stretches of free clusters in order: [first, last] of each, both inclusive. */
-  get #freeStretches(): { first: Int32Array; last: Int32Array } {
-    if (this.#stretches) return this.#stretches;
-    const first: number[] = [];
-    const last: number[] = [];
-    for (let cluster = FIRST_CLUSTER; cluster <= this.#lastCluster; cluster++) {
-      if (this.#entries[cluster] !== 0) continue;
-      first.push(cluster);
-      while (cluster < this.#lastCluster && this.#entries[cluster + 1] === 0) cluster++;
-      last.push(cluster);
-    }
-    this.#stretches = { first: Int32Array.from(first), last: Int32Array.from(last) };
-    return this.#stretches;
-  }
-
-  *freeRuns(): Generator<Extent> {
-    const { first, last } = this.#freeStretches;
-    for (let index = 0; index < first.length; index++)
-      yield { offset: this.offsetOf(first[index]), length: (last[index] - first[index] + 1) * this.geometry.clusterBytes };
-  }
-
-  /**
-   * The next `count` free clusters from a free one on, clusters in use skipped, as stretches of bytes.
-   * Stops early at the end of the volume, or after `most` stretches.
-   */
-  freeFrom(cluster: number, count: number, most: number): Extent[] {
-    const { first, last } = this.#freeStretches;
-    let low = 0;
-    let high = first.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (last[middle] >= cluster) high = middle;
-      else low = middle + 1;
-    }
-    const extents: Extent[] = [];
-    for (let left = count, from = cluster; low < first.length && left > 0 && extents.length < most; low++) {
-      from = Math.max(from, first[low]);
-      const take = Math.min(left, last[low] - from + 1);
-      extents.push({ offset: this.offsetOf(from), length: take * this.geometry.clusterBytes });
-      left -= take;
-    }
-    return extents;
-  }
-
-  /** Bytes that no cluster chain uses. */
-  get freeBytes(): number {
-    const { first, last } = this.#freeStretches;
-    return first.reduce((sum, from, index) => sum + last[index] - from + 1, 0) * this.geometry.clusterBytes;
-  }
+  if (differing > 0)
+    troubles.push({
+      what: `the two allocation tables differ in ${differing} entries`,
+      at: geometry.fatOffsets[1],
+      length: geometry.fatBytes,
+    });
+  return troubles;
 }
