@@ -25,24 +25,27 @@ test("partitions are those of the table, empty entries left out", async () => {
   ] as const;
   expect(await readPartitions(medium(64, table))).toEqual({
     partitions: [
-      { start: 8 * 512, length: 20 * 512, type: 0x0c },
-      { start: 28 * 512, length: 4 * 512, type: 0x0b },
+      { start: 8 * 512, length: 20 * 512, type: 0x0c, name: null },
+      { start: 28 * 512, length: 4 * 512, type: 0x0b, name: null },
     ],
     troubles: [],
+    table: true,
   });
 });
 
 test("a medium that was cut off keeps what is there, and says how much is missing", async () => {
   expect(await readPartitions(medium(16, [[0, 0x0c, 8, 20]]))).toEqual({
-    partitions: [{ start: 4096, length: 4096, type: 0x0c }],
+    partitions: [{ start: 4096, length: 4096, type: 0x0c, name: null }],
     troubles: [{ what: "card is cut off: 6144 bytes of partition 1 are missing", at: 8192, length: 6144 }],
+    table: true,
   });
 });
 
 test("a partition beyond the end is said, and the whole medium is worked on", async () => {
   expect(await readPartitions(medium(16, [[0, 0x0c, 400, 20]]))).toEqual({
-    partitions: [{ start: 0, length: 8192, type: 0 }],
+    partitions: [{ start: 0, length: 8192, type: 0, name: null }],
     troubles: [{ what: "partition 1 lies beyond the end of card", at: 446, length: 16 }],
+    table: false,
   });
 });
 
@@ -51,7 +54,7 @@ test.each([
   ["boot code where the table would be", medium(8, [[0x33, 0x0c, 1, 4]])],
   ["a table without entries", medium(8, [])],
 ])("%s: one stretch from start to end", async (_, source) => {
-  expect((await readPartitions(source)).partitions).toEqual([{ start: 0, length: source.size, type: 0 }]);
+  expect((await readPartitions(source)).partitions).toEqual([{ start: 0, length: source.size, type: 0, name: null }]);
 });
 
 test("an empty source is refused in a plain sentence", async () => {

@@ -43,6 +43,11 @@ export class Claims {
     return id === undefined ? null : { id, moved: false };
   }
 
+  /** The erased find, of a format that nothing checks, in whose place this byte lies. Null: none is known. */
+  holderOf(offset: number): string | null {
+    return this.unproven.find(({ extents }) => extents.some((one) => one.offset <= offset && offset < one.offset + one.length))?.id ?? null;
+  }
+
   /** The checked erased find that begins at this byte. */
   startingAt(offset: number): string | undefined {
     return this.#startingAt.get(offset);

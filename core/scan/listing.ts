@@ -1,5 +1,6 @@
 import { totalLength } from "../bytes/extents.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
+import { binnedName } from "../finds/bins.ts";
 import type { Evidence, Find, Patch } from "../finds/find.ts";
 import type { ListedFile, Volume } from "../medium/volume.ts";
 import { type Claims, idOf, keyOf } from "./claims.ts";
@@ -87,10 +88,11 @@ export function byPlace(entries: readonly Placed[]): [Placed, ...Placed[]][] {
   return [...groups.values()];
 }
 
-/** A whole name, a known folder, the later place. */
+/** A whole name, the name it was binned under (its last one), a known folder, the later place. */
 function byWorth(a: Placed, b: Placed): number {
   const lost = ({ file }: Placed) => file.records.length - 1;
-  return lost(a) - lost(b) || Number(a.file.path === null) - Number(b.file.path === null) || b.file.at - a.file.at;
+  const binned = ({ file }: Placed) => Number(file.name !== null && binnedName(file.name) !== null);
+  return lost(a) - lost(b) || binned(b) - binned(a) || Number(a.file.path === null) - Number(b.file.path === null) || b.file.at - a.file.at;
 }
 
 /** What a group of erased entries is: further evidence of a find that is known, or a find of its own. */

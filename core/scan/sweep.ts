@@ -43,6 +43,27 @@ export function freeRunsOf(medium: Medium, sourceSize: number): FreeRun[] {
   return runs;
 }
 
+/** What a stretch is where nothing is known of it. */
+const NOTHING_KNOWN = {
+  kind: "other",
+  format: "unknown",
+  state: "erased",
+  condition: "remnant",
+  checked: false,
+  name: null,
+  path: null,
+  modified: null,
+  taken: null,
+  lastDay: null,
+  width: null,
+  height: null,
+  shown: null,
+  camera: null,
+  place: null,
+  sha256: null,
+  inside: null,
+} as const;
+
 interface Window {
   /** Which free run it lies in. */
   readonly index: number;
@@ -173,6 +194,8 @@ export class Sweep {
       return 0;
     }
     const lost = unreadableIn(this.#source, extents);
+    const holder = this.#holderOf(index, at);
+    if (holder && typeof holder !== "string") finds.push(holder);
     const find: Find = {
       id: `b${at.toString(16)}`,
       kind: type.kind,
@@ -195,7 +218,7 @@ export class Sweep {
       sha256: null,
       extents,
       volume: this.#runs[index].volume?.info.index ?? null,
-      inside: null,
+      inside: holder === null || typeof holder === "string" ? holder : holder.id,
       evidence: [
         { pass: "sweep", what: `${what}, in space that is free now`, at },
         { pass: "sweep", what: graded.because, at },
@@ -204,6 +227,29 @@ export class Sweep {
     this.#claims.add(find);
     finds.push(find, ...(await thumbnailFinds(find, graded, this.#source)));
     return measure.condition === "whole" ? extents[0].offset + extents[0].length : 0;
+  }
+
+  /**
+   * Files begin where clusters begin. What begins elsewhere lay inside another file: an erased one that a record names, or
+   * one of which nothing but this stretch is known, which is a find then too.
+   */
+  #holderOf(index: number, at: number): Find | string | null {
+    const { volume, offset } = this.#runs[index];
+    const clusterBytes = volume?.info.clusterBytes ?? 0;
+    if (!volume || (at - offset) % clusterBytes === 0) return null;
+    const start = at - ((at - offset) % clusterBytes);
+    const known = this.#claims.holderOf(at);
+    if (known !== null) return known;
+    const because = "a stretch of a file that nothing names any more; something in it can be told apart";
+    return {
+      ...NOTHING_KNOWN,
+      id: `s${start.toString(16)}`,
+      because,
+      size: clusterBytes,
+      extents: [{ offset: start, length: clusterBytes }],
+      volume: volume.info.index,
+      evidence: [{ pass: "sweep", what: because, at: start }],
+    };
   }
 
   /** Blocks of erased folders that no list leads to any more. */

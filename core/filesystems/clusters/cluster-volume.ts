@@ -344,7 +344,8 @@ export class ClusterVolume implements Volume {
         length: this.#format.entryBytes,
       });
     for (const cluster of clusters) this.#map.own(cluster);
-    this.#owners.note(clusters, entry.created ?? entry.modified);
+    const usedInLast = entry.size - (needed - 1) * this.#map.space.clusterBytes;
+    this.#owners.note(clusters, entry.created ?? entry.modified, clusters.length === needed ? usedInLast : undefined);
     return {
       at,
       erased: false,

@@ -1,21 +1,25 @@
 /** Since when present files have their clusters: what tells a cluster that was taken later from one that was taken before. */
 export class Owners {
-  #runs: { first: number; last: number; since: number | null; start: number }[] = [];
+  #runs: { first: number; last: number; since: number | null; start: number; usedInLast: number }[] = [];
   #sorted = true;
 
-  /** `clusters`: those of one present file or folder, in its order. `since`: when it was made, milliseconds. */
-  note(clusters: readonly number[], since: number | null): void {
+  /**
+   * `clusters`: those of one present file or folder, in its order. `since`: when it was made, milliseconds.
+   * `usedInLast`: bytes of its last cluster that are its own: what stands behind them is older.
+   */
+  note(clusters: readonly number[], since: number | null, usedInLast = Number.POSITIVE_INFINITY): void {
     for (let index = 0; index < clusters.length; ) {
       let end = index;
       while (end + 1 < clusters.length && clusters[end + 1] === clusters[end] + 1) end++;
-      this.#runs.push({ first: clusters[index], last: clusters[end], since, start: clusters[0] });
+      const used = end === clusters.length - 1 ? usedInLast : Number.POSITIVE_INFINITY;
+      this.#runs.push({ first: clusters[index], last: clusters[end], since, start: clusters[0], usedInLast: used });
       index = end + 1;
     }
     this.#sorted = false;
   }
 
   /** The present owner of a cluster. Null: none is known. */
-  of(cluster: number): { since: number | null; start: number } | null {
+  of(cluster: number): { since: number | null; start: number; used: number } | null {
     if (!this.#sorted) {
       this.#runs.sort((a, b) => a.first - b.first);
       this.#sorted = true;
@@ -28,6 +32,7 @@ export class Owners {
       else high = middle;
     }
     const run = this.#runs[low];
-    return run && run.first <= cluster ? run : null;
+    if (!run || run.first > cluster) return null;
+    return { since: run.since, start: run.start, used: run.last === cluster ? run.usedInLast : Number.POSITIVE_INFINITY };
   }
 }

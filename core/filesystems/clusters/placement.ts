@@ -1,4 +1,4 @@
-import { type Extent, firstBytes, hole } from "../../bytes/extents.ts";
+import { type Extent, firstBytes, HOLE, hole } from "../../bytes/extents.ts";
 import type { Placement } from "../../medium/volume.ts";
 import type { ClusterMap } from "./cluster-map.ts";
 import type { FolderEntry } from "./folder-format.ts";
@@ -8,22 +8,26 @@ import type { Owners } from "./owners.ts";
 const MAX_STRETCHES = 4096;
 /** Clusters in use that are stepped over before we stop believing. */
 const MAX_SKIPPED = 1 << 20;
+/** What stands behind a file's end is left sector by sector. */
+const SECTOR = 512;
 
 type Sought = Pick<FolderEntry, "firstCluster" | "size" | "modified" | "created" | "inOneRun">;
 
-/** Stretches with holes in them, the lost end cut off. */
-function withHoles(pieces: readonly (Extent | null)[], clusterBytes: number, size: number): { extents: Extent[]; lost: number } {
-  let end = pieces.length;
-  while (end > 0 && pieces[end - 1] === null) end--;
-  const kept = pieces.slice(0, end);
-  const lost = kept.filter((piece) => piece === null).length * clusterBytes;
-  return {
-    extents: firstBytes(
-      kept.map((piece) => piece ?? hole(clusterBytes)),
-      size,
-    ),
-    lost,
-  };
+/** A cluster, where it is still the file's. Of one that was given to another, what stands behind that one's end is left. */
+function piecesOf(map: ClusterMap, owners: Owners, cluster: number): Extent[] {
+  const { clusterBytes } = map.space;
+  const offset = map.offsetOf(cluster);
+  if (map.isFree(cluster)) return [{ offset, length: clusterBytes }];
+  const used = Math.ceil((owners.of(cluster)?.used ?? clusterBytes) / SECTOR) * SECTOR;
+  return used < clusterBytes ? [hole(used), { offset: offset + used, length: clusterBytes - used }] : [hole(clusterBytes)];
+}
+
+/** The first `size` bytes of what the pieces hold, a lost end cut off. Null: nothing of it is left. */
+function placementOf(pieces: readonly Extent[], size: number, how: string): Placement | null {
+  const extents = firstBytes(pieces, size);
+  while (extents.at(-1)?.offset === HOLE) extents.pop();
+  const lost = extents.reduce((sum, { offset, length }) => sum + (offset === HOLE ? length : 0), 0);
+  return extents.length > 0 ? { extents, lost, how } : null;
 }
 
 /**
@@ -32,45 +36,45 @@ function withHoles(pieces: readonly (Extent | null)[], clusterBytes: number, siz
  * stepped over when it was written. Where no times tell, both readings are offered.
  */
 export function erasedPlacements(map: ClusterMap, owners: Owners, file: Sought): Placement[] {
-  const { clusterBytes } = map.space;
   const { firstCluster, size } = file;
-  const count = Math.ceil(size / clusterBytes);
+  const count = Math.ceil(size / map.space.clusterBytes);
   if (size === 0 || !map.isOnVolume(firstCluster)) return [];
   const written = Math.max(file.modified ?? 0, file.created ?? 0);
   const firstOwner = map.isFree(firstCluster) ? null : owners.of(firstCluster);
   // The very file under another name, longer or shorter now: it is present.
-  if (firstOwner && firstOwner.start === firstCluster && firstOwner.since !== null && firstOwner.since <= written) return [];
-  const pieceOf = (cluster: number): Extent | null =>
-    map.isFree(cluster) ? { offset: map.offsetOf(cluster), length: clusterBytes } : null;
+  if (firstOwner?.start === firstCluster && firstOwner.since !== null && firstOwner.since <= written) return [];
   const placements: Placement[] = [];
-  const offer = (pieces: readonly (Extent | null)[], how: string) => {
-    const { extents, lost } = withHoles(pieces, clusterBytes, size);
-    if (pieces.some((piece) => piece !== null)) placements.push({ extents, lost, how });
+  const offer = (clusters: readonly number[], how: string) => {
+    const placement = placementOf(
+      clusters.flatMap((cluster) => piecesOf(map, owners, cluster)),
+      size,
+      how,
+    );
+    if (placement) placements.push(placement);
   };
   if (file.inOneRun !== true) {
     const { clusters, complete } = map.chain(firstCluster, count);
     if (clusters.length === count && complete && count > 1)
-      offer(clusters.map(pieceOf), `its chain through ${count} clusters still stands in the allocation table`);
+      offer(clusters, `its chain through ${count} clusters still stands in the allocation table`);
   }
   const straight = map.run(firstCluster, count);
-  const taken = straight.filter((cluster) => !map.isFree(cluster));
-  if (taken.length === 0) {
-    const how =
-      straight.length === count
-        ? `all ${count} clusters from its first one on are free, in one run`
-        : "free from its first cluster up to the end of the volume";
-    offer(straight.map(pieceOf), how);
+  const taken = straight.filter((cluster) => !map.isFree(cluster)).length;
+  if (taken === 0) {
+    const whole = straight.length === count;
+    offer(
+      straight,
+      whole ? `all ${count} clusters from its first one on are free, in one run` : "free from its first cluster up to the end of the volume",
+    );
     return placements;
   }
   if (file.inOneRun === true) {
-    offer(straight.map(pieceOf), `its entry says that it lies in one run; ${taken.length} of its ${count} clusters were given to others`);
+    offer(straight, `its entry says that it lies in one run; ${taken} of its ${count} clusters were given to others`);
     return placements;
   }
-  const timed: (Extent | null)[] = [];
+  const timed: number[] = [];
   for (let cluster = firstCluster, skipped = 0; timed.length < count && cluster <= map.lastCluster && skipped < MAX_SKIPPED; cluster++) {
     const since = map.isFree(cluster) ? null : (owners.of(cluster)?.since ?? null);
-    if (map.isFree(cluster)) timed.push(pieceOf(cluster));
-    else if (since !== null && since > written) timed.push(null);
+    if (map.isFree(cluster) || (since !== null && since > written)) timed.push(cluster);
     else skipped++;
   }
   offer(
@@ -79,12 +83,14 @@ export function erasedPlacements(map: ClusterMap, owners: Owners, file: Sought):
   );
   if (!map.isFree(firstCluster)) return placements;
   const stretches = map.freeFrom(firstCluster, count, MAX_STRETCHES);
-  placements.push(
-    {
+  if (timed.some((cluster) => !map.isFree(cluster)))
+    placements.push({
       extents: firstBytes(stretches, size),
       how: `${count} clusters are free from its first one on; clusters in use in between are skipped`,
-    },
-    { extents: firstBytes(stretches.slice(0, 1), size), how: "free from its first cluster up to where other content lies now" },
-  );
+    });
+  placements.push({
+    extents: firstBytes(stretches.slice(0, 1), size),
+    how: "free from its first cluster up to where other content lies now",
+  });
   return placements;
 }

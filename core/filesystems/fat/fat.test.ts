@@ -200,18 +200,30 @@ describe("a card that is not well", () => {
     const inner = Buffer.from(bytes).indexOf("INNER      ", 0, "latin1");
     const { files, troubles } = await listed(memorySource(patched(bytes, inner + 26, [DirEntry.firstClusterLow(bytes, loop), 0]), "card"));
     expect(files.map(({ name }) => name)).toEqual(["a.txt"]);
-    expect(troubles).toEqual(["/Loop/Inner/ leads into itself or into another folder"]);
+    expect(troubles).toEqual([
+      "/Loop/Inner/ leads into itself or into another folder",
+      "1 clusters are marked as in use, but nothing leads to them: they are searched like free ones",
+    ]);
   });
 
-  test("a chain that leads off the volume ends there, with the file's name in the trouble", async () => {
+  test("a chain that leads off the volume is read from the second table; broken there too, it ends, with the file's name in the trouble", async () => {
     const { files: before } = await listed(card.source());
     const first = named(before, "/DCIM/100LARK3/LARK0001.JPG").firstByte ?? 0;
     const geometry = (await listed(card.source())).medium.volumes[0].info;
     const cluster = 2 + (first - (geometry.start + reserved + 2 * BootSector.fatSize32(boot, 0) * 512)) / 512;
-    const broken = patched(card.bytes(), reserved + (cluster + 3) * 4, [0xf0, 0xff, 0xff, 0x00]);
-    const { files, troubles } = await listed(memorySource(broken, "card"));
+    const link = (cluster + 3) * 4;
+    const broken = patched(card.bytes(), reserved + link, [0xf0, 0xff, 0xff, 0x00]);
+    expect((await listed(memorySource(broken, "card"))).troubles).toEqual([
+      `the allocation table is broken at cluster ${cluster + 3}; its copy is used there`,
+      "the two allocation tables differ in 1 entries",
+    ]);
+    const both = patched(broken, reserved + BootSector.fatSize32(boot, 0) * 512 + link, [0xf0, 0xff, 0xff, 0x00]);
+    const { files, troubles } = await listed(memorySource(both, "card"));
     expect(files.length).toBe(FILES.length);
-    expect(troubles).toEqual(["the chain of /DCIM/100LARK3/LARK0001.JPG breaks off after 4 of 79 clusters"]);
+    expect(troubles).toEqual([
+      "the chain of /DCIM/100LARK3/LARK0001.JPG breaks off after 4 of 79 clusters",
+      "75 clusters are marked as in use, but nothing leads to them: they are searched like free ones",
+    ]);
   });
 
   test.each([
