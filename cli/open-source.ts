@@ -10,6 +10,8 @@ import { type Fault, faultySource } from "../core/bytes/faulty-source.ts";
 import { handleSource } from "../core/bytes/handle-source.ts";
 import { joinedSource } from "../core/bytes/joined-source.ts";
 import { type ByteSource, UnusableError } from "../core/bytes/source.ts";
+import { openSparse } from "../core/medium/sparse-image.ts";
+import { folderSource } from "./folder-source.ts";
 
 /** A source that is open, and how to let go of it. */
 export interface OpenSource {
@@ -32,7 +34,7 @@ const FaultFile = z.object({
 /** More parts than this are no split image. */
 const MAX_PARTS = 999;
 
-/** Opens an image: raw, gzip, or split into `.001 .002 …`. @throws UnusableError in one sentence */
+/** Opens an image (raw, gzip, split into `.001 .002 …`, Android sparse), or a folder of files. @throws UnusableError in one sentence */
 export async function openSource(path: string, faultsPath?: string): Promise<OpenSource> {
   const opened: FileHandle[] = [];
   let unpacked: string | null = null;
@@ -43,7 +45,7 @@ export async function openSource(path: string, faultsPath?: string): Promise<Ope
   const openFile = async (file: string): Promise<ByteSource> => {
     const info = await stat(file).catch(() => null);
     if (!info) throw new UnusableError(`There is no file ${file}.`);
-    if (!info.isFile()) throw new UnusableError(`${file} is not a file: only disk images can be scanned so far.`);
+    if (!info.isFile()) throw new UnusableError(`${file} is not a file.`);
     if (info.size === 0) throw new UnusableError(`${file} is empty: there is nothing in it to look for.`);
     const handle = await open(file, "r").catch((cause: NodeJS.ErrnoException) => {
       throw new UnusableError(`${file} cannot be opened (${cause.code ?? cause.message}).`);
@@ -70,7 +72,9 @@ export async function openSource(path: string, faultsPath?: string): Promise<Ope
       }
       if (parts.length === 0) throw new UnusableError(`There is no file ${path}.`);
       source = joinedSource(parts, basename(path));
-    } else source = await openFile(path);
+    } else if ((await stat(path).catch(() => null))?.isDirectory()) source = await folderSource(path);
+    else source = await openFile(path);
+    source = (await openSparse(source)) ?? source;
     if (faultsPath) source = faultySource(source, await readFaults(faultsPath), async (ms) => void (await wait(ms)));
     return { source, close };
   } catch (cause) {

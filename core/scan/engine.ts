@@ -25,7 +25,7 @@ const START: Checkpoint = { pass: "listing", at: 0 };
  */
 export async function* scan(raw: ByteSource, options: ScanOptions, signal: AbortSignal, resume?: Resume): AsyncGenerator<ScanEvent> {
   const source = patientSource(raw);
-  const medium = await openVolumes(source);
+  const medium = await openVolumes(source, { search: options.depth === "deep" });
   const runs = freeRunsOf(medium, source.size);
   yield {
     type: "volumes",
@@ -66,7 +66,8 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
     await relist(medium.volumes, claims);
   }
   if (options.depth === "deep" && (from.pass === "listing" || from.pass === "sweep")) {
-    for await (const batch of new Sweep(source, runs, claims).run(from.pass === "sweep" ? from.at : 0)) {
+    // What is in use but led to by nothing is known only after the lists: it is searched too.
+    for await (const batch of new Sweep(source, freeRunsOf(medium, source.size), claims).run(from.pass === "sweep" ? from.at : 0)) {
       signal.throwIfAborted();
       yield event(batch, "sweep");
     }

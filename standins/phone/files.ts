@@ -60,7 +60,7 @@ export class PhoneFiles {
       for await (const { files } of volume.list())
         for (const file of files) {
           if (file.erased || file.path === null) continue;
-          const content = extentsSource(source, file.placements[0].extents, file.name);
+          const content = extentsSource(source, file.placements[0].extents, file.name ?? undefined);
           this.addFile(folder + file.path, content, Math.floor((file.modified ?? 0) / 1000));
         }
   }

@@ -63,7 +63,9 @@ export function erasedPlacements(map: ClusterMap, owners: Owners, file: Sought):
     const whole = straight.length === count;
     offer(
       straight,
-      whole ? `all ${count} clusters from its first one on are free, in one run` : "free from its first cluster up to the end of the volume",
+      whole
+        ? `all ${count} clusters from its first one on are free, in one run`
+        : "free from its first cluster up to the end of the volume",
     );
     return placements;
   }
