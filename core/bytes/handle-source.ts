@@ -16,7 +16,9 @@ export const handleSource = (
   size,
   async read(offset, length) {
     checkRange(this, offset, length);
-    const bytes = allocate(length);
+    // Plain bytes, whatever was given: `slice` of Node's own buffers does not copy, and what is read must not be changed.
+    const memory = allocate(length);
+    const bytes = new Uint8Array(memory.buffer, memory.byteOffset, length);
     for (let done = 0; done < length; ) {
       const { bytesRead } = await handle.read(bytes, done, length - done, offset + done).catch((cause: Error) => {
         throw new UnreadableError(offset + done, length - done, cause.message);

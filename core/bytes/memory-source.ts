@@ -6,6 +6,6 @@ export const memorySource = (bytes: Uint8Array, name = "memory"): ByteSource => 
   size: bytes.length,
   async read(offset, length) {
     checkRange(this, offset, length);
-    return bytes.subarray(offset, offset + length);
+    return new Uint8Array(bytes.buffer, bytes.byteOffset + offset, length);
   },
 });
