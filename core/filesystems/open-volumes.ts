@@ -72,12 +72,7 @@ export async function openVolumes(source: PatientSource, { search = false } = {}
 }
 
 /** Volumes in a stretch that the partition table does not explain, put to the others. @returns what is to be said of it */
-async function lookInto(
-  source: PatientSource,
-  { start, length, isGap }: Stretch,
-  volumes: Volume[],
-  search: boolean,
-): Promise<Trouble[]> {
+async function lookInto(source: PatientSource, { start, length, isGap }: Stretch, volumes: Volume[], search: boolean): Promise<Trouble[]> {
   const troubles: Trouble[] = [];
   const end = start + length;
   const before = volumes.length;

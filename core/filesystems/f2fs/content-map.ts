@@ -10,6 +10,9 @@ export interface NodeRun extends BlockRun {
   readonly place: number;
 }
 
+/** A run while it grows. */
+type Mutable = { -readonly [Key in keyof NodeRun]: NodeRun[Key] };
+
 export interface ContentMap {
   readonly runs: NodeRun[];
   /** False where a node that it hangs on is lost. */
@@ -36,6 +39,7 @@ export async function mapContent(
   let compressed = inode.compressed;
   let logical = 0;
   const take = (bytes: Uint8Array, at: number, count: number, nid: number) => {
+    let run: Mutable | null = null;
     for (let index = 0; index < count && logical < last; index++, logical++) {
       const address = word(bytes, at + index * 4);
       if (address === Address.null) continue;
@@ -48,11 +52,12 @@ export async function mapContent(
         complete = false;
         continue;
       }
-      const run = runs.at(-1);
-      const next = run?.nid === nid && run.logical + run.count === logical && run.place + run.count === index;
-      if (run && next && (run.physical === null ? physical === null : physical === run.physical + run.count))
-        runs[runs.length - 1] = { ...run, count: run.count + 1 };
-      else if (runs.length < MAX_RUNS) runs.push({ logical, physical, count: 1, nid, place: index });
+      const goesOn = run !== null && run.logical + run.count === logical;
+      if (run && goesOn && (run.physical === null ? physical === null : physical === run.physical + run.count)) run.count++;
+      else if (runs.length < MAX_RUNS) {
+        run = { logical, physical, count: 1, nid, place: index };
+        runs.push(run);
+      }
     }
   };
   const walk = async (nid: number, level: number): Promise<void> => {

@@ -1,4 +1,5 @@
 import type { PatientSource } from "../../bytes/patient-source.ts";
+import { isAllZero } from "../../bytes/zeros.ts";
 import type { Geometry, Log, Pack } from "./geometry.ts";
 import {
   BLOCK_BYTES,
@@ -98,14 +99,14 @@ export class Tables {
         for await (const { index, bytes } of this.#blocks(natAt + (pair * 2 + copy) * blocksPerSegment, blocksPerSegment)) {
           const block = pair * blocksPerSegment + index;
           if (block >= natBitmap.length * 8) return;
-          if (bitAt(natBitmap, block) !== (copy === 1) || bytes.every((byte) => byte === 0)) continue;
+          if (bitAt(natBitmap, block) !== (copy === 1) || isAllZero(bytes)) continue;
           this.#nat.set(block, bytes.slice());
         }
   }
 
   async #readSummaryTypes(): Promise<void> {
     for await (const { index, bytes } of this.#blocks(this.#geometry.ssaAt, this.#geometry.mainSegments))
-      this.holdsNodes[index] = bytes[SUMMARY_FOOTER_AT] === SummaryType.node && bytes.some((byte) => byte !== 0) ? 1 : 0;
+      this.holdsNodes[index] = bytes[SUMMARY_FOOTER_AT] === SummaryType.node && !isAllZero(bytes) ? 1 : 0;
   }
 
   /** Summaries of the logs and the journals in them, in the checkpoint pack: compact, or a block each. */
@@ -229,6 +230,8 @@ export class Tables {
     return bitAt(this.valid, index);
   }
 
+  #lastSummary: { segment: number; bytes: Uint8Array | null } | null = null;
+
   /** Who wrote a block of the main area last, as the summaries say. Null: nothing is known. */
   async writerOf(address: number): Promise<Writer | null> {
     const { mainAt, blocksPerSegment, ssaAt } = this.#geometry;
@@ -236,7 +239,8 @@ export class Tables {
     const within = (address - mainAt) % blocksPerSegment;
     const current = this.#current.get(segment);
     const known = current && within < current.next ? { bytes: current.bytes, at: current.entriesAt } : null;
-    const bytes = known?.bytes ?? (await this.#block(ssaAt + segment));
+    if (!known && this.#lastSummary?.segment !== segment) this.#lastSummary = { segment, bytes: await this.#block(ssaAt + segment) };
+    const bytes = known?.bytes ?? this.#lastSummary?.bytes;
     if (!bytes || (!known && bytes[SUMMARY_FOOTER_AT] !== SummaryType.data)) return null;
     const at = (known?.at ?? 0) + within * Summary.size;
     return { nid: Summary.nid(bytes, at), place: Summary.ofs_in_node(bytes, at) };
