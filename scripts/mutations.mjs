@@ -1,5 +1,5 @@
-// Breaks structures of the kept disk images again and again: `npm run mutations -- 20000`.
-import { spawnSync } from "node:child_process";
+// npm run mutations [-- CASES IMAGE …]: breaks structures of the kept disk images again and again.
+import { needPackages, show } from "./lib/set-up.mjs";
 
-const { status } = spawnSync(process.execPath, ["--import", "tsx", "test/run-mutations.ts", ...process.argv.slice(2)], { stdio: "inherit" });
-process.exit(status ?? 1);
+needPackages();
+process.exitCode = show(process.execPath, ["--import", "tsx", "test/run-mutations.ts", ...process.argv.slice(2)]);

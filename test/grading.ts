@@ -59,10 +59,10 @@ export function grade(finds: readonly Find[], truth: DiskTruth): Grades {
       of("erased").filter((file) => file.recorded && file.survives === "partial"),
       (file) =>
         finds.some(
-          ({ state, name, extents, condition }) =>
+          ({ state, name, size, extents, condition }) =>
             state === "erased" &&
             condition !== "whole" &&
-            name === baseOf(file.path) &&
+            (file.nameSurvives ? name === baseOf(file.path) : size === file.size) &&
             totalLength(extents.filter(({ offset }) => offset >= 0)) >= 0.9 * leftOf(file),
         ),
     ),
