@@ -30,6 +30,7 @@ const queries: fc.Arbitrary<Query> = fc.record({
   days: fc.option(fc.tuple(fc.integer({ min: 20_500, max: 20_510 }), fc.nat(5)).map(([from, more]) => ({ from, to: from + more }))),
   words: fc.constantFrom("", "lantern", "CROW pictures", "tour lan"),
   place: fc.option(fc.nat(2000).map((from) => ({ from, to: from + 900 }))),
+  folder: fc.constantFrom(null, "0|", "0|/DCIM/", "0|/DCIM/Tour/", "0|?", "1|"),
   sort: fc.constantFrom("newest", "oldest", "name", "largest", "place"),
 });
 
@@ -47,6 +48,7 @@ const passes = (find: Find, query: Query): boolean => {
       .toLowerCase()
       .split(" ")
       .every((word) => text.includes(word)) &&
+    (query.folder === null || (query.folder === "0|?" ? find.path === null : `0|${find.path ?? ""}`.startsWith(query.folder))) &&
     (!query.place || (find.extents[0].offset >= query.place.from && find.extents[0].offset < query.place.to))
   );
 };
@@ -116,4 +118,34 @@ test.each([
   ["trashed-1782114800-LARK0400.JPG", null],
 ])("%s in a folder list: %j", (name, expected) => {
   expect(binnedName(name)).toEqual(expected);
+});
+
+test("the tree of folders: what lies a step deeper, with counts of the question, and whether anything in it is still there", () => {
+  const index = new FindIndex();
+  const put = (id: string, path: string | null, state: Find["state"], volume = 0) => index.put(aFind({ id, path, state, volume }));
+  put("a", "/DCIM/Tour/a.jpg", "present");
+  put("b", "/DCIM/Tour/Lantern/b.jpg", "erased");
+  put("c", "/DCIM/Old/c.jpg", "erased");
+  put("d", "/root.txt", "present");
+  put("e", null, "erased");
+  put("f", "/media/f.jpg", "erased", 1);
+  const under = (folder: string, query = EVERYTHING) =>
+    index.foldersUnder(query, folder).map(({ key, name, count, erased, hasFolders }) => [key, name, count, erased, hasFolders]);
+  expect(under("")).toEqual([
+    ["0|", null, 5, false, true],
+    ["1|", null, 1, true, true],
+  ]);
+  expect(under("0|")).toEqual([
+    ["0|?", null, 1, true, false],
+    ["0|/DCIM/", "DCIM", 3, false, true],
+  ]);
+  expect(under("0|/DCIM/")).toEqual([
+    ["0|/DCIM/Old/", "Old", 1, true, false],
+    ["0|/DCIM/Tour/", "Tour", 2, false, true],
+  ]);
+  expect(under("0|/DCIM/Tour/")).toEqual([["0|/DCIM/Tour/Lantern/", "Lantern", 1, true, false]]);
+  expect(under("0|/DCIM/", { ...EVERYTHING, states: ["present"], folder: "0|/DCIM/Old/" })).toEqual([
+    ["0|/DCIM/Old/", "Old", 0, true, false],
+    ["0|/DCIM/Tour/", "Tour", 1, false, true],
+  ]);
 });

@@ -21,10 +21,21 @@ export interface Query {
   readonly words: string;
   /** Only what begins in this stretch of the source: absolute bytes, end exclusive. */
   readonly place: { readonly from: number; readonly to: number } | null;
+  /** Only what lies in this folder or below it: a key as `folders` gives it. */
+  readonly folder: string | null;
   readonly sort: "newest" | "oldest" | "name" | "largest" | "place";
 }
 
-export const EVERYTHING: Query = { kinds: [], states: [], conditions: [], days: null, words: "", place: null, sort: "newest" };
+export const EVERYTHING: Query = {
+  kinds: [],
+  states: [],
+  conditions: [],
+  days: null,
+  words: "",
+  place: null,
+  folder: null,
+  sort: "newest",
+};
 
 /** How many finds of each day pass all filters but that of days. */
 export interface DayCount {
@@ -47,8 +58,33 @@ export interface Answer {
   readonly bytes: number;
 }
 
+/** A folder of the tree that finds lie in. */
+export interface FolderCount {
+  /** The volume's number, a bar, and the path with a slash at its end. Finds whose folder is lost: a question mark for the path. */
+  readonly key: string;
+  /** Its last part. Null: the volume itself, or what has no folder. */
+  readonly name: string | null;
+  /** Finds in it and below that pass all filters but that of folders. */
+  readonly count: number;
+  /** Nothing in it or below is there any more: the folder is erased, or everything in it is. */
+  readonly erased: boolean;
+  readonly hasFolders: boolean;
+}
+
+const LOST_FOLDER = "?";
+
+/** Where a find lies in the tree. */
+export const folderKey = ({ volume, path }: Pick<Find, "volume" | "path">): string =>
+  `${volume ?? ""}|${path === null ? LOST_FOLDER : path.slice(0, path.lastIndexOf("/") + 1)}`;
+
 /** Which filter a row fails: one bit each, so that each facet can leave out its own. */
-const Fails = { kind: 1, state: 2, condition: 4, days: 8, words: 16, place: 32 } as const;
+const Fails = { kind: 1, state: 2, condition: 4, days: 8, words: 16, place: 32, folder: 64 } as const;
+
+/** The last part of a folder's key. Null for a volume, and for what has no folder. */
+function nameOfFolder(key: string): string | null {
+  const path = key.slice(key.indexOf("|") + 1);
+  return path === "" || path === LOST_FOLDER || path === "/" ? null : path.slice(path.lastIndexOf("/", path.length - 2) + 1, -1);
+}
 
 const grown = <T extends Uint8Array | Int32Array | Float64Array>(old: T, fresh: T): T => {
   fresh.set(old as never);
@@ -67,6 +103,10 @@ export class FindIndex {
   #time = new Float64Array(1024);
   #size = new Float64Array(1024);
   #start = new Float64Array(1024);
+  /** Each folder once, by number: most finds share theirs. */
+  #folder = new Int32Array(1024);
+  readonly #folders: string[] = [];
+  readonly #folderNumbers = new Map<string, number>();
   readonly #words: string[] = [];
   readonly #names: string[] = [];
   readonly #ids: string[] = [];
@@ -124,12 +164,21 @@ export class FindIndex {
     this.#day[row] = time === null ? NO_DAY : Math.floor(time / DAY);
     this.#size[row] = find.size;
     this.#start[row] = onMedium(find.extents)[0]?.offset ?? -1;
+    this.#folder[row] = this.#numberOf(folderKey(find));
     this.#words[row] = `${find.path ?? ""} ${find.name ?? ""} ${find.camera ?? ""}`.toLowerCase();
     this.#names[row] = find.name?.toLowerCase() ?? NAMELESS;
     return row;
   }
 
+  #numberOf(folder: string): number {
+    const known = this.#folderNumbers.get(folder);
+    if (known !== undefined) return known;
+    this.#folderNumbers.set(folder, this.#folders.length);
+    return this.#folders.push(folder) - 1;
+  }
+
   #grow(length: number): void {
+    this.#folder = grown(this.#folder, new Int32Array(length));
     this.#kind = grown(this.#kind, new Uint8Array(length));
     this.#state = grown(this.#state, new Uint8Array(length));
     this.#condition = grown(this.#condition, new Uint8Array(length));
@@ -147,7 +196,8 @@ export class FindIndex {
     const states = wanted(STATES, query.states);
     const conditions = wanted(CONDITIONS, query.conditions);
     const words = query.words.toLowerCase().split(/\s+/).filter(Boolean);
-    const { days, place } = query;
+    const { days, place, folder } = query;
+    const inFolder = folder === null ? null : Uint8Array.from(this.#folders, (one) => Number(one.startsWith(folder)));
     const counts = {
       kind: new Uint32Array(KINDS.length),
       state: new Uint32Array(STATES.length),
@@ -172,6 +222,7 @@ export class FindIndex {
       if (conditions[this.#condition[row]] === 0) fails |= Fails.condition;
       if (days && (day < days.from || day > days.to)) fails |= Fails.days;
       if (place && (this.#start[row] < place.from || this.#start[row] >= place.to)) fails |= Fails.place;
+      if (inFolder && inFolder[this.#folder[row]] === 0) fails |= Fails.folder;
       for (const word of words) {
         if (this.#words[row].includes(word)) continue;
         fails |= Fails.words;
@@ -204,6 +255,33 @@ export class FindIndex {
       span: first <= last ? { first, last } : null,
       bytes,
     };
+  }
+
+  /** The folders right under one: volumes under "", else what lies a step deeper. Counts are of what passes all other filters. */
+  foldersUnder(query: Query, under: string): FolderCount[] {
+    const passed = new Uint32Array(this.#folders.length);
+    for (const row of this.ask({ ...query, folder: null }).rows) passed[this.#folder[row]]++;
+    const standing = new Uint8Array(this.#folders.length);
+    const erased = STATES.indexOf("erased");
+    for (let row = 0; row < this.#ids.length; row++) if (this.#state[row] !== erased) standing[this.#folder[row]] = 1;
+    const children = new Map<string, { count: number; erased: boolean; hasFolders: boolean }>();
+    for (const [number, folder] of this.#folders.entries()) {
+      if (!folder.startsWith(under) || folder === under) continue;
+      const from = under === "" ? folder.indexOf("|") + 1 : under.length;
+      // The root's own slash belongs to the volume.
+      const end = under === "" ? from : folder.indexOf("/", from + (under.endsWith("|") ? 1 : 0)) + 1 || folder.length;
+      const key = under === "" ? folder.slice(0, from) : folder.slice(0, end);
+      // What lies in the root itself is in the volume.
+      if (under.endsWith("|") && key === `${under}/`) continue;
+      const child = children.get(key) ?? { count: 0, erased: true, hasFolders: false };
+      child.count += passed[number];
+      if (standing[number] === 1) child.erased = false;
+      if (folder.length > key.length && !(under === "" && folder.length === key.length + 1)) child.hasFolders = true;
+      children.set(key, child);
+    }
+    return [...children]
+      .map(([key, child]) => ({ key, name: nameOfFolder(key), ...child }))
+      .sort((a, b) => (a.name ?? "").localeCompare(b.name ?? ""));
   }
 
   #orderOf(sort: Query["sort"]): Uint32Array {

@@ -2,7 +2,7 @@ import { Polynomial, runningCrc } from "../bytes/hash.ts";
 import { latin, layout, raw, u32, u64 } from "../bytes/layout.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
-import type { Partition } from "./partitions.ts";
+import type { Partition } from "./partition.ts";
 
 /** GUID partition table: UEFI specification 2.10, §5.3. Little-endian. */
 

@@ -2,6 +2,7 @@ import { layout, raw, u8, u16, u32 } from "../bytes/layout.ts";
 import { type ByteSource, UnusableError } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import { readGpt } from "./gpt.ts";
+import type { Partition } from "./partition.ts";
 
 /** The classic partition sector; the layout is common practice, laid down in UEFI 2.10 §5.2.1. Little-endian. */
 const PartitionSector = layout(512, { entries: raw(446, 64), signature: u16(510) });
@@ -16,15 +17,6 @@ const EXTENDED = [0x05, 0x0f, 0x85];
 const PROTECTIVE = 0xee;
 /** Logical partitions before we stop believing. */
 const MAX_LOGICAL = 128;
-
-export interface Partition {
-  readonly start: number;
-  readonly length: number;
-  /** 0 where there is no partition table, and in GUID tables. */
-  readonly type: number;
-  /** What a GUID table calls it. */
-  readonly name: string | null;
-}
 
 interface Entry {
   readonly type: number;

@@ -1,4 +1,4 @@
-import { LayoutGrid, List } from "lucide-react";
+import { FolderTree, LayoutGrid, List } from "lucide-react";
 import { useState } from "react";
 import { CONDITIONS, KIND_WORDS, KINDS, STATES } from "../../core/finds/find.ts";
 import type { Query } from "../../core/finds/find-index.ts";
@@ -7,6 +7,8 @@ import { ConditionCells, StateShape } from "../shared/Marks.tsx";
 import { useSlashSearch } from "../shared/use-slash-search.ts";
 import { bytes, count, hex, plural } from "../shared/words.ts";
 import { Days } from "./Days.tsx";
+import { Folders } from "./Folders.tsx";
+import { folderWords } from "./folder-words.ts";
 import { Inspector } from "./Inspector.tsx";
 import { PreviewDialog } from "./PreviewDialog.tsx";
 import { Tray } from "./Tray.tsx";
@@ -32,14 +34,23 @@ export function FindsScreen() {
   const selected = useSessionState((state) => state.selected);
   const [look, setLook] = useState<"wall" | "list">("wall");
   const [opened, setOpened] = useState(false);
+  const [tree, setTree] = useState(query.folder !== null);
   const search = useSlashSearch();
-  const filtered = query.kinds.length + query.states.length + query.conditions.length > 0 || query.days || query.words || query.place;
+  const filtered =
+    query.kinds.length + query.states.length + query.conditions.length > 0 ||
+    query.days ||
+    query.words ||
+    query.place ||
+    query.folder !== null;
 
   return (
     <main className="flex min-h-0 flex-1 flex-col">
       <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3">
         <Days days={answer?.days ?? []} span={answer?.span ?? null} range={query.days} onRange={(days) => void session.ask({ days })} />
         <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="Kinds">
+          <button type="button" className="chip" aria-pressed={tree} onClick={() => setTree(!tree)}>
+            <FolderTree className="size-4" aria-hidden="true" /> folders
+          </button>
           {KINDS.filter((kind) => (answer?.kinds[kind] ?? 0) > 0 || query.kinds.includes(kind)).map((kind) => (
             <button
               key={kind}
@@ -116,6 +127,11 @@ export function FindsScreen() {
               around {hex(query.place.from)} ✕
             </button>
           )}
+          {query.folder !== null && (
+            <button type="button" className="chip" aria-pressed onClick={() => void session.ask({ folder: null })}>
+              in {folderWords(query.folder, job.scan.volumes)} ✕
+            </button>
+          )}
           <p className="sr-only" role="status">
             {answer ? `${plural(answer.total, "find")} · ${bytes(answer.bytes)}` : "counting…"}
           </p>
@@ -124,13 +140,14 @@ export function FindsScreen() {
             <button
               type="button"
               className="button h-8"
-              onClick={() => void session.ask({ kinds: [], states: [], conditions: [], days: null, words: "", place: null })}
+              onClick={() => void session.ask({ kinds: [], states: [], conditions: [], days: null, words: "", place: null, folder: null })}
             >
               Show all
             </button>
           ) : null}
         </div>
         <div className="flex min-h-0 flex-1 gap-3.5">
+          {tree && <Folders />}
           {answer && answer.total === 0 ? (
             <div className="flex-1 p-8">
               <p className="text-lg font-bold">{filtered ? "Nothing passes these filters." : "Nothing was found yet."}</p>

@@ -1,3 +1,4 @@
+import { onMedium, totalLength } from "../../core/bytes/extents.ts";
 import { type Find, timeOf } from "../../core/finds/find.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { StateAndCondition } from "../shared/Marks.tsx";
@@ -63,6 +64,8 @@ export function Inspector({ find, onOpen }: { find: Find | null; onOpen: () => v
 /** The facts of a find in the order they are asked for; what is not known is left out, but for the day. */
 function factsOf(find: Find): [string, string][] {
   const time = timeOf(find);
+  const pieces = onMedium(find.extents);
+  const gaps = totalLength(find.extents) - totalLength(pieces);
   const facts: [string, string | null][] = [
     [find.taken !== null ? "taken" : "changed", time === null ? "day not known" : moment(time)],
     ["last day", find.lastDay === null ? null : `${moment(find.lastDay)}, then the bin drops it`],
@@ -73,11 +76,12 @@ function factsOf(find: Find): [string, string][] {
     ["folder", find.path ? find.path.slice(0, find.path.lastIndexOf("/")) || "/" : "not known"],
     [
       "lies at",
-      find.extents.length === 0
+      pieces.length === 0
         ? "nowhere any more"
-        : `${hex(find.extents[0].offset)}${find.extents.length > 1 ? ` and ${plural(find.extents.length - 1, "more piece")}` : ", in one piece"}`,
+        : `${hex(pieces[0].offset)}${pieces.length > 1 ? ` and ${plural(pieces.length - 1, "more piece")}` : ", in one piece"}`,
     ],
-    ["inside", find.inside && "of another picture"],
+    ["gaps", gaps > 0 ? `${bytes(gaps)} of it lie nowhere: they are given back as zeros` : null],
+    ["inside", find.inside && "of another find"],
     ["SHA-256", find.sha256],
   ];
   return facts.flatMap(([name, value]) => (value === null ? [] : [[name, value]]));

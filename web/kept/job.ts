@@ -9,13 +9,13 @@ export const Stretch = z.object({ offset: z.number(), length: z.number() });
 
 /** Where the storage came from, and enough to know it again. */
 export const SourceRef = z.object({
-  /** copy: a working copy in the browser's own storage. phone: read directly off the ticket's phone. */
-  kind: z.enum(["handle", "file", "url", "copy", "phone"]),
+  /** folder: files of a mounted card or phone. copy: a working copy in the browser's own storage. phone: read directly off the ticket's phone. */
+  kind: z.enum(["handle", "file", "folder", "url", "copy", "phone"]),
   name: z.string(),
   size: z.number().int().nonnegative(),
   /** SHA-256 of a few places of it. */
   sample: z.string(),
-  handle: z.custom<FileSystemFileHandle>().optional(),
+  handle: z.custom<FileSystemFileHandle | FileSystemDirectoryHandle>().optional(),
   url: z.string().optional(),
   /** Kinds copy and phone: the job that they belong to. */
   job: z.number().optional(),
@@ -40,6 +40,9 @@ export const ScanRecord = z.object({
       length: z.number(),
       used: z.number(),
       free: z.number(),
+      /** How it is encrypted and what that means; what else it says of its state. Both in plain words. */
+      encryption: z.string().nullable().default(null),
+      condition: z.string().nullable().default(null),
     }),
   ),
   troubles: z.array(z.object({ what: z.string(), at: z.number(), length: z.number() })),

@@ -5,6 +5,7 @@ import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import type { SourceRef } from "../kept/job.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { EncryptedNotice } from "../shared/EncryptedNotice.tsx";
 import { StateShape } from "../shared/Marks.tsx";
 import { bytes, count, duration, plural } from "../shared/words.ts";
 import { partDone } from "../shell/scan-words.ts";
@@ -13,6 +14,7 @@ import { NoStorage } from "./NoStorage.tsx";
 import { Passes } from "./Passes.tsx";
 import { StorageMap } from "./StorageMap.tsx";
 import { Troubles } from "./Troubles.tsx";
+import { Volumes } from "./Volumes.tsx";
 
 /** Is it working, what has it found, how long still, is the medium dying? */
 export function ScanScreen() {
@@ -29,16 +31,13 @@ function Scan({ source }: { source: SourceRef }) {
   const { scan } = job;
   const [depth, setDepth] = useState<Depth>(scan.depth);
   const running = scan.status === "running";
-  const volumes = scan.volumes
-    .map(({ filesystem, label, length }) => `${filesystem}${label ? ` “${label}”` : ""}, ${bytes(length)}`)
-    .join(" · ");
   const lost = scan.unreadable.reduce((sum, { length }) => sum + length, 0);
 
   return (
     <main className="flex min-h-0 flex-1 flex-col gap-3 overflow-auto p-4">
       <div className="flex items-center gap-3">
         <h1 className="min-w-0 truncate text-lg font-bold">
-          {source.name} <span className="font-normal text-second">· {volumes || bytes(source.size)} · read-only</span>
+          {source.name} <span className="font-normal text-second">· {bytes(source.size)} · read-only</span>
         </h1>
         <fieldset className="ml-auto flex items-center gap-2">
           <legend className="sr-only">Depth</legend>
@@ -78,12 +77,16 @@ function Scan({ source }: { source: SourceRef }) {
         <StorageMap
           picture={news?.map ?? null}
           size={source.size}
+          volumes={scan.volumes}
           onPlace={(from, to) => {
             void session.ask({ place: { from, to } });
             navigate("../finds");
           }}
         />
       </section>
+
+      <EncryptedNotice volumes={scan.volumes} />
+      <Volumes volumes={scan.volumes} />
 
       {scan.because && (
         <p role="alert" className="rounded-box bg-warning px-4 py-3 text-warning-content">

@@ -1,5 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Cell } from "../../core/scan/storage-map.ts";
+import { volumeWords } from "../finds/folder-words.ts";
+import type { ScanRecord } from "../kept/job.ts";
 import { bytes, hex, plural } from "../shared/words.ts";
 import type { MapPicture } from "../worker/protocol.ts";
 import { LINES, StorageMapPainter } from "./storage-map-painter.ts";
@@ -18,10 +20,12 @@ const AROUND = 4;
 export function StorageMap({
   picture,
   size,
+  volumes,
   onPlace,
 }: {
   picture: MapPicture | null;
   size: number;
+  volumes: ScanRecord["volumes"];
   onPlace: (from: number, to: number) => void;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -34,7 +38,14 @@ export function StorageMap({
     painter.current = own;
     return () => own.close();
   }, []);
-  useEffect(() => painter.current?.draw(picture), [picture]);
+  useEffect(
+    () =>
+      painter.current?.draw(
+        picture,
+        volumes.map(({ start }) => start),
+      ),
+    [picture, volumes],
+  );
 
   const cells = picture?.cells.length ?? 1;
   const placeOf = (at: number) => Math.floor((at / cells) * size);
@@ -43,8 +54,12 @@ export function StorageMap({
   const words =
     cell === null || !picture
       ? `one line = ${bytes(size / LINES)} · point at a place to see what is there`
-      : `${bytes(placeOf(cell))} from the start (${hex(placeOf(cell))}) · ${CELL_WORDS[picture.cells[cell]]} · ${plural(picture.strokes[cell], "erased thing")}`;
+      : `${bytes(placeOf(cell))} from the start (${hex(placeOf(cell))}) · ${volumeAt(placeOf(cell))} · ${CELL_WORDS[picture.cells[cell]]} · ${plural(picture.strokes[cell], "erased thing")}`;
   const perLine = cells / LINES;
+  function volumeAt(offset: number): string {
+    const index = volumes.findIndex(({ start, length }) => start <= offset && offset < start + length);
+    return volumeWords(index, volumes);
+  }
   return (
     <div>
       <p className="mb-2 flex gap-3 text-[13.5px]">

@@ -10,6 +10,7 @@ const STROKE_AREA = 13;
 export class StorageMapPainter {
   readonly #canvas: HTMLCanvasElement;
   #picture: MapPicture | null = null;
+  #volumes: readonly number[] = [];
   readonly #resized: ResizeObserver;
 
   constructor(canvas: HTMLCanvasElement) {
@@ -18,8 +19,10 @@ export class StorageMapPainter {
     this.#resized.observe(canvas);
   }
 
-  draw(picture: MapPicture | null): void {
+  /** `volumes`: where each begins, in bytes. */
+  draw(picture: MapPicture | null, volumes: readonly number[]): void {
     this.#picture = picture;
+    this.#volumes = volumes;
     this.#paint();
   }
 
@@ -78,6 +81,17 @@ export class StorageMapPainter {
       const tall = Math.min(STROKE_AREA - 2, 4 + 2 * strokes);
       context.fillRect(x + cellWidth / 2 - 1.5, y + STROKE_AREA - tall - 1, 3, tall);
     }
+    if (this.#volumes.length > 1)
+      for (const [index, start] of this.#volumes.entries()) {
+        const at = Math.min(picture.cells.length - 1, Math.floor((start / picture.size) * picture.cells.length));
+        this.#begin(
+          context,
+          (at % perLine) * cellWidth,
+          Math.floor(at / perLine) * lineHeight,
+          String(index + 1),
+          colour("--color-base-content"),
+        );
+      }
     if (picture.lamp === null) return;
     const at = Math.min(picture.cells.length - 1, Math.floor((picture.lamp / picture.size) * picture.cells.length));
     this.#lamp(
@@ -87,6 +101,14 @@ export class StorageMapPainter {
       colour("--color-accent"),
       colour("--color-base-content"),
     );
+  }
+
+  /** Where a volume begins: a post with its number. */
+  #begin(context: CanvasRenderingContext2D, x: number, y: number, number: string, ink: string): void {
+    context.fillStyle = ink;
+    context.fillRect(x, y + 1, 1.5, STROKE_AREA + BAND);
+    context.font = "bold 11px sans-serif";
+    context.fillText(number, x + 4, y + 10);
   }
 
   #hatch(context: CanvasRenderingContext2D, x: number, y: number, width: number, height: number, colour: string): void {

@@ -5,12 +5,12 @@ import { blankJob, type SourceRef } from "../kept/job.ts";
 import type { Peek, PeekWorker } from "../worker/peek.worker.ts";
 import type { PhoneView } from "../worker/phones/protocol.ts";
 import type { Grant } from "../worker/protocol.ts";
-import { rememberFile } from "./storage-access.ts";
+import { rememberGrant } from "./storage-access.ts";
 
 /** Something that was put on the bench: a dropped or chosen file, or a medium of the own server. */
 export interface Offered {
   readonly grant: Grant;
-  readonly handle?: FileSystemFileHandle;
+  readonly handle?: FileSystemFileHandle | FileSystemDirectoryHandle;
   /** What is known of the customer already: practice media bring it along. */
   readonly ticket?: Ticket;
 }
@@ -32,22 +32,25 @@ async function peek(grant: Grant): Promise<Peek> {
   }
 }
 
+/** What a person would call it. */
+export const nameOf = (grant: Grant): string =>
+  grant.kind === "file" ? grant.file.name : grant.kind === "folder" ? grant.handle.name : grant.name;
+
 const PACKED = /\.(gz|zip|7z|xz|rar|bz2)$/i;
 
 /** Looks at what was offered. @returns how it is known again, or why it cannot be worked on */
 export async function lookAt({ grant, handle }: Offered): Promise<Looked> {
-  const name = grant.kind === "file" ? grant.file.name : grant.name;
-  const size = grant.kind === "file" ? grant.file.size : grant.size;
+  const name = nameOf(grant);
   if (PACKED.test(name)) return { ok: false, because: `${name} is packed: unpack it first, then drop the image that was in it.` };
   const seen = await peek(grant);
   if (!seen.ok) return seen;
-  if (grant.kind === "file") rememberFile(seen.sample, grant.file);
+  if (grant.kind === "file" || grant.kind === "files") rememberGrant(seen.sample, grant);
   return {
     ok: true,
     source: {
-      kind: grant.kind === "url" ? "url" : handle ? "handle" : "file",
+      kind: grant.kind === "folder" || grant.kind === "files" ? "folder" : grant.kind === "url" ? "url" : handle ? "handle" : "file",
       name,
-      size,
+      size: seen.size,
       sample: seen.sample,
       ...(handle && { handle }),
       ...(grant.kind === "url" && { url: grant.url }),
@@ -78,7 +81,11 @@ export function droppedItems(transfer: DataTransfer): Promise<Offered | null>[] 
       const handle = await (item as { getAsFileSystemHandle?(): Promise<FileSystemHandle | null> })
         .getAsFileSystemHandle?.()
         .catch(() => null);
-      if (handle?.kind === "directory" || !file) return null;
+      if (handle?.kind === "directory") {
+        const folder = handle as FileSystemDirectoryHandle;
+        return { grant: { kind: "folder", handle: folder }, handle: folder } satisfies Offered;
+      }
+      if (!file) return null;
       return {
         grant: { kind: "file", file },
         ...(handle?.kind === "file" && { handle: handle as FileSystemFileHandle }),

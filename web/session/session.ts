@@ -135,9 +135,9 @@ export class Session {
       await this.start(job.scan.depth);
   }
 
-  /** The person gave the file again. */
-  async giveFile(file: File): Promise<void> {
-    await this.#attach({ kind: "file", file });
+  /** The person gave the file or folder again. */
+  async giveAgain(grant: Grant): Promise<void> {
+    await this.#attach(grant);
     const { storage, job } = this.store.getState();
     if (storage === "open" && job && job !== "loading" && job.scan.status === "running") await this.start(job.scan.depth);
   }

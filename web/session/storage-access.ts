@@ -3,11 +3,13 @@ import type { SourceRef } from "../kept/job.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import type { Grant } from "../worker/protocol.ts";
 
+type Handle = FileSystemFileHandle | FileSystemDirectoryHandle;
+
 /** How a job's storage can be opened now. */
 export type Access =
   | { readonly kind: "granted"; readonly grant: Grant }
   /** The browser wants a click before it opens the stored handle again. */
-  | { readonly kind: "needs click"; readonly handle: FileSystemFileHandle }
+  | { readonly kind: "needs click"; readonly handle: Handle }
   /** It is read directly off a phone that is not there, or does not let it be read. */
   | { readonly kind: "needs phone"; readonly serial: string }
   /** No handle is kept, or the file is gone: the person must give it again. */
@@ -19,13 +21,14 @@ interface Permissions {
   requestPermission?(options: { mode: "read" }): Promise<PermissionState>;
 }
 
-/** Files given in this page's life, by sample: no need to ask for them again. */
-const given = new Map<string, File>();
-export const rememberFile = (sample: string, file: File): void => void given.set(sample, file);
+/** Files and folders given in this page's life, by sample: no need to ask for them again. */
+const given = new Map<string, Grant>();
+export const rememberGrant = (sample: string, grant: Grant): void => void given.set(sample, grant);
 
-const fromHandle = async (handle: FileSystemFileHandle): Promise<Access> => {
+const fromHandle = async (handle: Handle): Promise<Access> => {
+  if (handle.kind === "directory") return { kind: "granted", grant: { kind: "folder", handle: handle as FileSystemDirectoryHandle } };
   try {
-    return { kind: "granted", grant: { kind: "file", file: await handle.getFile() } };
+    return { kind: "granted", grant: { kind: "file", file: await (handle as FileSystemFileHandle).getFile() } };
   } catch {
     return { kind: "needs file", because: "The file is not where it was." };
   }
@@ -51,16 +54,20 @@ export async function accessTo(source: SourceRef): Promise<Access> {
     if (serial !== null) return { kind: "needs phone", serial };
     return { kind: "granted", grant: { kind: "port", port: await phoneDesk().port(source.job), name: source.name, size: source.size } };
   }
-  const file = given.get(source.sample);
-  if (file) return { kind: "granted", grant: { kind: "file", file } };
+  const grant = given.get(source.sample);
+  if (grant) return { kind: "granted", grant };
   const { handle } = source;
-  if (!handle) return { kind: "needs file", because: "This browser cannot open a dropped file again by itself." };
+  if (!handle)
+    return {
+      kind: "needs file",
+      because: `This browser cannot open a ${source.kind === "folder" ? "folder" : "dropped file"} again by itself.`,
+    };
   const state = (await (handle as Permissions).queryPermission?.({ mode: "read" })) ?? "granted";
   return state === "granted" ? fromHandle(handle) : { kind: "needs click", handle };
 }
 
 /** Asks the browser for the handle again; must be called from a click. */
-export async function askAgain(handle: FileSystemFileHandle): Promise<Access> {
+export async function askAgain(handle: Handle): Promise<Access> {
   const state = (await (handle as Permissions).requestPermission?.({ mode: "read" })) ?? "granted";
   return state === "granted" ? fromHandle(handle) : { kind: "needs file", because: "The browser was told not to open it." };
 }

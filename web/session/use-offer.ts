@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Offered } from "./offered.ts";
+import { nameOf, type Offered } from "./offered.ts";
 
 /** What a drop zone shows while something that was put on it is looked at. */
 export interface Offer {
@@ -15,11 +15,10 @@ export function useOffer(use: (offered: Offered) => Promise<string | null>): Off
     ...offer,
     async take(offered) {
       if (!offered) {
-        setOffer({ busy: null, refusal: "Folders cannot be searched yet: drop a disk image." });
+        setOffer({ busy: null, refusal: "The browser does not give what was dropped: choose it by the button." });
         return;
       }
-      const { grant } = offered;
-      setOffer({ busy: grant.kind === "file" ? grant.file.name : grant.name, refusal: null });
+      setOffer({ busy: nameOf(offered.grant), refusal: null });
       setOffer({ busy: null, refusal: await use(offered) });
     },
   };

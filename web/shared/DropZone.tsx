@@ -1,14 +1,10 @@
 import { Download } from "lucide-react";
-import { useRef, useState } from "react";
+import { type RefObject, useRef, useState } from "react";
 import { droppedItems, type Offered } from "../session/offered.ts";
 import { FileField } from "./FileField.tsx";
+import { offeredFolder, pickFile, pickFolder } from "./pick-storage.ts";
 
-/** Chromium's picker gives a handle that can be opened again after a reload. */
-interface OpenPicker {
-  showOpenFilePicker?(): Promise<FileSystemFileHandle[]>;
-}
-
-/** One big place to drop a disk image, or to choose one. */
+/** One big place to drop a disk image or a folder, or to choose one. */
 export function DropZone({
   busy,
   refusal,
@@ -22,16 +18,12 @@ export function DropZone({
 }) {
   const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
+  const folder = useRef<HTMLInputElement>(null);
 
-  async function choose() {
-    const { showOpenFilePicker } = window as OpenPicker;
-    if (!showOpenFilePicker) {
-      input.current?.click();
-      return;
-    }
-    // Closing the picker without a choice is no error.
-    const [handle] = await showOpenFilePicker.call(window).catch(() => []);
-    if (handle) onOffer({ grant: { kind: "file", file: await handle.getFile() }, handle });
+  async function choose(pick: typeof pickFile, field: RefObject<HTMLInputElement | null>) {
+    const picked = await pick();
+    if (picked === "no picker") field.current?.click();
+    else if (picked) onOffer(picked);
   }
 
   return (
@@ -53,11 +45,17 @@ export function DropZone({
     >
       <Download className="size-10" strokeWidth={1.5} aria-hidden="true" />
       <h2 className="text-lg font-bold">{what}</h2>
-      <p className="text-second">the disk image of a memory card</p>
+      <p className="text-second">a disk image, or a card's or phone's folder</p>
       <FileField field={input} label="Disk image" onFile={(file) => onOffer({ grant: { kind: "file", file } })} />
-      <button type="button" className="button mt-1" disabled={busy !== null} onClick={() => void choose()}>
-        Choose a file…
-      </button>
+      <FileField field={folder} label="Folder" onFolder={(files) => onOffer(offeredFolder(files))} />
+      <p className="mt-1 flex flex-wrap justify-center gap-2">
+        <button type="button" className="button" disabled={busy !== null} onClick={() => void choose(pickFile, input)}>
+          Choose a file…
+        </button>
+        <button type="button" className="button" disabled={busy !== null} onClick={() => void choose(pickFolder, folder)}>
+          Choose a folder…
+        </button>
+      </p>
       {busy && (
         <p role="status" className="mt-1">
           Looking at {busy}…

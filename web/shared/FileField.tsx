@@ -1,17 +1,28 @@
 import type { RefObject } from "react";
 
+declare module "react" {
+  interface InputHTMLAttributes<T> {
+    /** Not in the standard, but in every browser: choose a folder. */
+    webkitdirectory?: T extends HTMLInputElement ? string : never;
+  }
+}
+
 /** A file field that is not seen: a button clicks it. The same file can be chosen twice. */
 export function FileField({
   field,
   label,
   accept,
   onFile,
+  onFolder,
 }: {
   field: RefObject<HTMLInputElement | null>;
   label: string;
   accept?: string;
-  onFile: (file: File) => void;
-}) {
+} & (
+  | { onFile: (file: File) => void; onFolder?: undefined }
+  /** A whole folder is chosen, and all its files are given. */
+  | { onFolder: (files: File[]) => void; onFile?: undefined }
+)) {
   return (
     <input
       ref={field}
@@ -20,9 +31,13 @@ export function FileField({
       className="sr-only"
       tabIndex={-1}
       aria-label={label}
+      webkitdirectory={onFolder ? "" : undefined}
       onChange={(event) => {
-        const [file] = event.target.files ?? [];
-        if (file) onFile(file);
+        const files = [...(event.target.files ?? [])];
+        if (files.length > 0) {
+          if (onFolder) onFolder(files);
+          else onFile(files[0]);
+        }
         event.target.value = "";
       }}
     />

@@ -3,6 +3,7 @@ import { useRef } from "react";
 import { Link } from "react-router";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import { FileField } from "../shared/FileField.tsx";
+import { offeredFolder } from "../shared/pick-storage.ts";
 import { bytes } from "../shared/words.ts";
 
 /** Says what is needed when the storage of the ticket is not open, and takes it. */
@@ -13,6 +14,7 @@ export function StorageNotice() {
   const problem = useSessionState((state) => state.problem);
   const input = useRef<HTMLInputElement>(null);
   if (typeof storage === "string" || !job.source) return null;
+  const isFolder = job.source.kind === "folder";
   return (
     <section
       className="flex items-center gap-3 border-b border-line bg-warning px-5 py-2.5 text-warning-content"
@@ -38,9 +40,17 @@ export function StorageNotice() {
         </button>
       ) : (
         <>
-          <FileField field={input} label="The same file again" onFile={(file) => void session.giveFile(file)} />
+          {isFolder ? (
+            <FileField
+              field={input}
+              label="The same folder again"
+              onFolder={(files) => void session.giveAgain(offeredFolder(files).grant)}
+            />
+          ) : (
+            <FileField field={input} label="The same file again" onFile={(file) => void session.giveAgain({ kind: "file", file })} />
+          )}
           <button type="button" className="button button-lamp" onClick={() => input.current?.click()}>
-            Choose the file…
+            Choose the {isFolder ? "folder" : "file"}…
           </button>
         </>
       )}

@@ -14,7 +14,7 @@ const grant = { kind: "file", file: card } as const;
 const ALL = 73;
 
 async function newJob(): Promise<number> {
-  const source = { kind: "file", name: card.name, size: card.size, sample: await sampleOf(openGrant(grant)) } as const;
+  const source = { kind: "file", name: card.name, size: card.size, sample: await sampleOf(await openGrant(grant)) } as const;
   return addJob({ ...blankJob(), source });
 }
 

@@ -1,6 +1,6 @@
 import type { ByteSource } from "../../core/bytes/source.ts";
 import type { Find } from "../../core/finds/find.ts";
-import { type Answer, FindIndex, type Query } from "../../core/finds/find-index.ts";
+import { type Answer, FindIndex, type FolderCount, type Query } from "../../core/finds/find-index.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import { loadJob } from "../kept/database.ts";
 import { type Job, newScan } from "../kept/job.ts";
@@ -33,7 +33,8 @@ export class JobDesk implements JobWorker {
     // The ticket may have been given its storage since it was opened.
     if (this.#job) this.#job = (await loadJob(this.#job.id)) ?? this.#job;
     if (!this.#job?.source) return NO_STORAGE;
-    const source = openGrant(grant);
+    const source = await openGrant(grant).catch((cause: unknown) => (cause instanceof Error ? cause.message : String(cause)));
+    if (typeof source === "string") return { ok: false, because: source };
     const { name, size, sample } = this.#job.source;
     if (source.size !== size || (await sampleOf(source)) !== sample)
       return { ok: false, because: `This is not the storage of this ticket: that was ${name} with ${size.toLocaleString("en")} bytes.` };
@@ -74,6 +75,10 @@ export class JobDesk implements JobWorker {
     const { rows, ...view } = this.#answer;
     const byTime = query.sort === "newest" || query.sort === "oldest";
     return { ...view, total: rows.length, groups: byTime && shelf ? shelf.index.daysOf(rows) : null, generation: shelf?.generation ?? 0 };
+  }
+
+  folders(query: Query, under: string): FolderCount[] {
+    return this.#shelf?.index.foldersUnder(query, under) ?? [];
   }
 
   async window(from: number, to: number): Promise<Find[]> {

@@ -2,11 +2,24 @@ import { blobSource } from "../../core/bytes/blob-source.ts";
 import { portableSha256 } from "../../core/bytes/hash.ts";
 import { rangeSource } from "../../core/bytes/range-source.ts";
 import type { ByteSource } from "../../core/bytes/source.ts";
+import { openSparse } from "../../core/medium/sparse-image.ts";
+import { filesIn, folderSource, pathsOf } from "./folder-files.ts";
 import { portSource } from "./phones/source-port.ts";
 import type { Grant } from "./protocol.ts";
 
-/** Opens what the screen was allowed to read: a file, or something the own server gives by byte range. */
-export function openGrant(grant: Grant): ByteSource {
+/**
+ * Opens what the screen was allowed to read: a file, a folder as the archive that its files would make, a phone, or something
+ * the own server gives by byte range. An Android sparse image is opened as the image that it stands for.
+ * @throws UnusableError where there is nothing to work on
+ */
+export async function openGrant(grant: Grant): Promise<ByteSource> {
+  if (grant.kind === "folder") return folderSource(grant.handle.name, await filesIn(grant.handle));
+  if (grant.kind === "files") return folderSource(grant.name, pathsOf(grant.files));
+  const source = openBytes(grant);
+  return (await openSparse(source)) ?? source;
+}
+
+function openBytes(grant: Exclude<Grant, { kind: "folder" | "files" }>): ByteSource {
   if (grant.kind === "file") return blobSource(grant.file, grant.file.name);
   if (grant.kind === "port") return portSource(grant.port, grant.name, grant.size);
   return rangeSource(

@@ -10,6 +10,8 @@ export type Peek =
   | {
       readonly ok: true;
       readonly sample: string;
+      /** Bytes of what it stands for: more than the file's own, where that is packed. */
+      readonly size: number;
       readonly volumes: readonly { filesystem: string; label: string | null }[];
       readonly troubles: readonly string[];
     }
@@ -17,12 +19,15 @@ export type Peek =
 
 const peek = {
   async look(grant: Grant): Promise<Peek> {
-    const source = openGrant(grant);
+    let name = "It";
     try {
+      const source = await openGrant(grant);
+      name = source.name;
       const medium = await openVolumes(patientSource(source));
       return {
         ok: true,
         sample: await sampleOf(source),
+        size: source.size,
         volumes: medium.volumes.map(({ info }) => ({ filesystem: info.filesystem, label: info.label })),
         troubles: [...medium.troubles, ...medium.volumes.flatMap(({ troubles }) => troubles)].map(({ what }) => what),
       };
@@ -32,7 +37,7 @@ const peek = {
         because:
           cause instanceof UnusableError
             ? cause.message
-            : `${source.name} cannot be read: ${cause instanceof Error ? cause.message : String(cause)}`,
+            : `${name} cannot be read: ${cause instanceof Error ? cause.message : String(cause)}`,
       };
     }
   },

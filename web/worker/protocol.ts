@@ -1,5 +1,5 @@
 import type { Find } from "../../core/finds/find.ts";
-import type { Answer, Query } from "../../core/finds/find-index.ts";
+import type { Answer, FolderCount, Query } from "../../core/finds/find-index.ts";
 import type { WrittenFile } from "../../core/handover/write.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import type { Job, ScanRecord } from "../kept/job.ts";
@@ -9,6 +9,10 @@ import type { Job, ScanRecord } from "../kept/job.ts";
 /** The storage itself, as the screen was allowed to open it. */
 export type Grant =
   | { readonly kind: "file"; readonly file: File }
+  /** A folder that the browser keeps a handle of. */
+  | { readonly kind: "folder"; readonly handle: FileSystemDirectoryHandle }
+  /** A folder's files, where the browser gives no handle: their paths are relative to it. */
+  | { readonly kind: "files"; readonly name: string; readonly files: readonly File[] }
   | { readonly kind: "url"; readonly url: string; readonly name: string; readonly size: number }
   /** A phone, held by another worker. */
   | { readonly kind: "port"; readonly port: MessagePort; readonly name: string; readonly size: number };
@@ -83,6 +87,8 @@ export interface JobWorker {
   pause(): void;
   stop(): void;
   ask(query: Query): AnswerView;
+  /** The folders right under one, as `Query.folder` names them; "": the volumes. Counts are those of this question. */
+  folders(query: Query, under: string): FolderCount[];
   /** Finds `from` (inclusive) to `to` (exclusive) of the last answer. */
   window(from: number, to: number): Promise<Find[]>;
   find(id: string): Promise<Find | null>;

@@ -1,3 +1,4 @@
+import { onMedium } from "../../core/bytes/extents.ts";
 import type { ByteSource } from "../../core/bytes/source.ts";
 import { UnusableError } from "../../core/bytes/source.ts";
 import type { Find } from "../../core/finds/find.ts";
@@ -89,13 +90,15 @@ export class ScanRun {
         if (this.#shelf.index.isErased(row)) this.#map.found(this.#shelf.index.startOf(row));
       this.#scan = {
         ...this.#scan,
-        volumes: event.volumes.map(({ filesystem, label, start, length, used, free }) => ({
+        volumes: event.volumes.map(({ filesystem, label, start, length, used, free, encryption = null, condition = null }) => ({
           filesystem,
           label,
           start,
           length,
           used,
           free,
+          encryption,
+          condition,
         })),
       };
       return;
@@ -122,7 +125,8 @@ export class ScanRun {
     if (before) counts[before.kind][before.state]--;
     counts[find.kind][find.state]++;
     if (find.state !== "erased" || find.extents.length === 0) return;
-    if (!before) this.#map?.found(find.extents[0].offset);
+    const [first] = onMedium(find.extents);
+    if (!before && first) this.#map?.found(first.offset);
     if (find.kind === "photo" && find.condition !== "remnant" && !find.inside)
       this.#newest = [find.id, ...this.#newest.filter((id) => id !== find.id)].slice(0, NEWEST);
   }

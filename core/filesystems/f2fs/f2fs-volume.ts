@@ -92,7 +92,7 @@ class F2fsVolume implements Volume {
   async dig(block: Uint8Array, at: number): Promise<Batch> {
     const address = (at - this.#disk.geometry.start) / BLOCK_BYTES;
     const inode = this.#old.take(block, address);
-    if (!inode || inode.mode !== "regular") return { files: [], troubles: [] };
+    if (inode?.mode !== "regular") return { files: [], troubles: [] };
     // Only this copy is looked at: what the lists told of stands already.
     const one = new OldNodes(this.#disk.source, this.#disk.geometry, this.#disk.tables, inode.version);
     one.take(block, address);

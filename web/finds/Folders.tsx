@@ -1,0 +1,101 @@
+import { ChevronDown, ChevronRight } from "lucide-react";
+import { useEffect, useState } from "react";
+import type { FolderCount } from "../../core/finds/find-index.ts";
+import type { ScanRecord } from "../kept/job.ts";
+import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { StateShape } from "../shared/Marks.tsx";
+import { count } from "../shared/words.ts";
+import { volumeWords } from "./folder-words.ts";
+
+/** Folders shown of one: more are found faster by the search. */
+const MOST = 300;
+
+/** Where things lay: volumes, folders in them, erased ones in their place. A click shows what is in one. */
+export function Folders() {
+  const { scan } = useJob();
+  return (
+    <nav className="panel mb-3 flex w-60 shrink-0 flex-col overflow-hidden" aria-label="Folders">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls */}
+      <div className="min-h-0 flex-1 overflow-auto p-2" tabIndex={0} role="group" aria-label="Folder tree">
+        <Branch under="" depth={0} volumes={scan.volumes} />
+      </div>
+    </nav>
+  );
+}
+
+/** The folders right under one. They are asked for anew when the finds or the other filters change. */
+function Branch({ under, depth, volumes }: { under: string; depth: number; volumes: ScanRecord["volumes"] }) {
+  const session = useSession();
+  const answer = useSessionState((state) => state.answer);
+  const query = useSessionState((state) => state.query);
+  const [folders, setFolders] = useState<readonly FolderCount[] | null>(null);
+  useEffect(() => {
+    let current = true;
+    if (answer) void session.desk.folders(query, under).then((list) => current && setFolders(list));
+    return () => {
+      current = false;
+    };
+  }, [session, answer, query, under]);
+  if (folders === null) return null;
+  const only = depth === 0 && folders.length === 1;
+  return (
+    <ul className={depth > 0 ? "ml-3 border-l border-dashed border-line pl-1" : ""}>
+      {folders.slice(0, MOST).map((folder) => (
+        <Row key={folder.key} folder={folder} depth={depth} volumes={volumes} openAtFirst={only} />
+      ))}
+      {folders.length > MOST && (
+        <li className="px-2 text-[13px] text-second">and {count(folders.length - MOST)} more: search for their names</li>
+      )}
+    </ul>
+  );
+}
+
+function Row({
+  folder,
+  depth,
+  volumes,
+  openAtFirst,
+}: {
+  folder: FolderCount;
+  depth: number;
+  volumes: ScanRecord["volumes"];
+  openAtFirst: boolean;
+}) {
+  const session = useSession();
+  const chosen = useSessionState((state) => state.query.folder);
+  const [open, setOpen] = useState(openAtFirst || (chosen?.startsWith(folder.key) ?? false));
+  const bar = folder.key.indexOf("|");
+  const name =
+    folder.name ??
+    (folder.key.endsWith("?") ? "folder not known" : volumeWords(bar === 0 ? -1 : Number(folder.key.slice(0, bar)), volumes));
+  const isChosen = chosen === folder.key;
+  return (
+    <li>
+      <div className="flex items-center">
+        <button
+          type="button"
+          className="grid size-6 shrink-0 place-items-center rounded"
+          aria-label={`${open ? "Close" : "Open"} ${name}`}
+          aria-expanded={open}
+          disabled={!folder.hasFolders}
+          onClick={() => setOpen(!open)}
+        >
+          {folder.hasFolders &&
+            (open ? <ChevronDown className="size-4" aria-hidden="true" /> : <ChevronRight className="size-4" aria-hidden="true" />)}
+        </button>
+        <button
+          type="button"
+          className={`flex min-w-0 flex-1 items-center gap-1.5 rounded px-1 py-0.5 text-left text-sm ${isChosen ? "bg-glow font-bold" : "hover:bg-base-200"}`}
+          aria-pressed={isChosen}
+          title={folder.erased ? `${name}: nothing in it is there any more` : name}
+          onClick={() => void session.ask({ folder: isChosen ? null : folder.key })}
+        >
+          {folder.erased && depth > 0 && <StateShape state="erased" />}
+          <span className="min-w-0 truncate">{name}</span>
+          <span className={`ml-auto pl-1 font-mono text-[13px] ${folder.count === 0 ? "text-second" : ""}`}>{count(folder.count)}</span>
+        </button>
+      </div>
+      {open && folder.hasFolders && <Branch under={folder.key} depth={depth + 1} volumes={volumes} />}
+    </li>
+  );
+}
