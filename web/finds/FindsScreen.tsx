@@ -62,7 +62,17 @@ export function FindsScreen() {
               {KIND_WORDS[kind]} <span className="font-mono">{count(answer?.kinds[kind] ?? 0)}</span>
             </button>
           ))}
-          <label className="ml-auto flex h-8 w-52 items-center gap-2 rounded-field border border-line bg-base-100 px-2.5 focus-within:outline-2 focus-within:outline-ink">
+          <span className="ml-auto" />
+          {filtered ? (
+            <button
+              type="button"
+              className="button h-8"
+              onClick={() => void session.ask({ kinds: [], states: [], conditions: [], days: null, words: "", place: null, folder: null })}
+            >
+              Show all
+            </button>
+          ) : null}
+          <label className="flex h-8 w-52 items-center gap-2 rounded-field border border-line bg-base-100 px-2.5 focus-within:outline-2 focus-within:outline-ink">
             <span className="sr-only">Search names and folders</span>
             <input
               ref={search}
@@ -73,29 +83,6 @@ export function FindsScreen() {
             />
             <kbd className="key">/</kbd>
           </label>
-          <label className="flex items-center gap-2 text-sm text-second">
-            sort
-            <select
-              className="h-8 rounded-field border border-line bg-base-100 px-2 font-semibold text-ink"
-              value={query.sort}
-              onChange={(event) => void session.ask({ sort: event.target.value as Query["sort"] })}
-            >
-              {Object.entries(SORTS).map(([sort, words]) => (
-                <option key={sort} value={sort}>
-                  {words}
-                </option>
-              ))}
-            </select>
-          </label>
-          <button
-            type="button"
-            className="button h-8 w-8 px-0"
-            aria-label={look === "wall" ? "Show as a list" : "Show as a wall"}
-            title={look === "wall" ? "as a list" : "as a wall"}
-            onClick={() => setLook(look === "wall" ? "list" : "wall")}
-          >
-            {look === "wall" ? <List className="size-4" aria-hidden="true" /> : <LayoutGrid className="size-4" aria-hidden="true" />}
-          </button>
         </div>
         <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="State and condition">
           {STATES.map((state) => (
@@ -127,7 +114,7 @@ export function FindsScreen() {
               around {hex(query.place.from)} ✕
             </button>
           )}
-          {query.folder !== null && (
+          {query.folder !== null && !tree && (
             <button type="button" className="chip" aria-pressed onClick={() => void session.ask({ folder: null })}>
               in {folderWords(query.folder, job.scan.volumes)} ✕
             </button>
@@ -135,16 +122,29 @@ export function FindsScreen() {
           <p className="sr-only" role="status">
             {answer ? `${plural(answer.total, "find")} · ${bytes(answer.bytes)}` : "counting…"}
           </p>
-          <span className="ml-auto" />
-          {filtered ? (
-            <button
-              type="button"
-              className="button h-8"
-              onClick={() => void session.ask({ kinds: [], states: [], conditions: [], days: null, words: "", place: null, folder: null })}
+          <label className="ml-auto">
+            <span className="sr-only">Sort</span>
+            <select
+              className="h-8 rounded-field border border-line bg-base-100 px-2 font-semibold text-ink"
+              value={query.sort}
+              onChange={(event) => void session.ask({ sort: event.target.value as Query["sort"] })}
             >
-              Show all
-            </button>
-          ) : null}
+              {Object.entries(SORTS).map(([sort, words]) => (
+                <option key={sort} value={sort}>
+                  {words}
+                </option>
+              ))}
+            </select>
+          </label>
+          <button
+            type="button"
+            className="button h-8 w-8 px-0"
+            aria-label={look === "wall" ? "Show as a list" : "Show as a wall"}
+            title={look === "wall" ? "as a list" : "as a wall"}
+            onClick={() => setLook(look === "wall" ? "list" : "wall")}
+          >
+            {look === "wall" ? <List className="size-4" aria-hidden="true" /> : <LayoutGrid className="size-4" aria-hidden="true" />}
+          </button>
         </div>
         <div className="flex min-h-0 flex-1 gap-3.5">
           {tree && <Folders />}
