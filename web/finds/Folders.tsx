@@ -72,17 +72,19 @@ function Row({
   return (
     <li>
       <div className="flex items-center">
-        <button
-          type="button"
-          className="grid size-6 shrink-0 place-items-center rounded"
-          aria-label={`${open ? "Close" : "Open"} ${name}`}
-          aria-expanded={open}
-          disabled={!folder.hasFolders}
-          onClick={() => setOpen(!open)}
-        >
-          {folder.hasFolders &&
-            (open ? <ChevronDown className="size-4" aria-hidden="true" /> : <ChevronRight className="size-4" aria-hidden="true" />)}
-        </button>
+        {folder.hasFolders ? (
+          <button
+            type="button"
+            className="grid size-6 shrink-0 place-items-center rounded"
+            aria-label={`${open ? "Close" : "Open"} ${name}`}
+            aria-expanded={open}
+            onClick={() => setOpen(!open)}
+          >
+            {open ? <ChevronDown className="size-4" aria-hidden="true" /> : <ChevronRight className="size-4" aria-hidden="true" />}
+          </button>
+        ) : (
+          <span className="size-6 shrink-0" />
+        )}
         <button
           type="button"
           className={`flex min-w-0 flex-1 items-center gap-1.5 rounded px-1 py-0.5 text-left text-sm ${isChosen ? "bg-glow font-bold" : "hover:bg-base-200"}`}
