@@ -16,6 +16,13 @@ const TOOLS = {
   chromium: "chromium",
   mcopy: "mtools",
   "mkfs.vfat": "dosfstools",
+  "mkfs.exfat": "exfatprogs",
+  "mkfs.ext4": "e2fsprogs",
+  debugfs: "e2fsprogs",
+  "sload.f2fs": "f2fs-tools",
+  img2simg: "android-sdk-libsparse-utils",
+  sgdisk: "gdisk",
+  sfdisk: "fdisk",
   exiftool: "libimage-exiftool-perl",
   jpegtran: "libjpeg-turbo-progs",
   adb: "adb",
@@ -54,7 +61,7 @@ const lastLine = (text) =>
 
 /** Installs the tools of the tests from Debian's packages, if one is missing. */
 export function needTools() {
-  const missing = Object.entries(TOOLS).flatMap(([command, name]) => (has(command) ? [] : [name]));
+  const missing = [...new Set(Object.entries(TOOLS).flatMap(([command, name]) => (has(command) ? [] : [name])))];
   if (missing.length === 0) return;
   const byHand = `install them with: apt-get install ${missing.join(" ")}`;
   if (!has("apt-get")) fail(`Missing tools, and this machine has no apt-get: ${missing.join(", ")}.`);

@@ -30,13 +30,3 @@ export function tableChecksum(bytes: Uint8Array): number {
   for (const byte of bytes) sum = (rotated32(sum) + byte) >>> 0;
   return sum;
 }
-
-/** §7.6.4 "NameHash": over the up-cased name's bytes. */
-export function nameHash(upCased: readonly number[]): number {
-  let sum = 0;
-  for (const unit of upCased) {
-    sum = (rotated16(sum) + (unit & 0xff)) & 0xffff;
-    sum = (rotated16(sum) + (unit >> 8)) & 0xffff;
-  }
-  return sum;
-}

@@ -1,6 +1,6 @@
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { BlockSpace } from "../block-runs.ts";
-import { firstBlockOf, type Geometry, type Group, hasSuper } from "./geometry.ts";
+import { firstBlockOf, type Geometry, type Group, headBlocks } from "./geometry.ts";
 import { type InodeVersion, readInode } from "./inode.ts";
 import { type BlockCopy, copyBytes } from "./journal.ts";
 import { GroupFlag } from "./layout.ts";
@@ -126,8 +126,6 @@ export class Disk {
     const mark = (block: number, count: number) => {
       for (let one = Math.max(0, block); one < Math.min(block + count, geometry.blockCount); one++) used[one >> 3] |= 1 << (one & 7);
     };
-    const descriptorBlocks =
-      Math.ceil((geometry.groupCount * geometry.descriptorBytes) / geometry.blockBytes) + geometry.reservedDescriptorBlocks;
     mark(0, geometry.firstDataBlock);
     for (const [index, group] of this.groups.entries()) {
       const first = firstBlockOf(geometry, index);
@@ -138,7 +136,7 @@ export class Disk {
           if ((bitmap[cluster >> 3] & (1 << (cluster & 7))) !== 0)
             mark(first + cluster * geometry.clusterBlocks, Math.min(geometry.clusterBlocks, count - cluster * geometry.clusterBlocks));
         }
-      else if (hasSuper(geometry, index)) mark(first, 1 + descriptorBlocks);
+      else mark(first, headBlocks(geometry, index));
       mark(group.blockBitmap, 1);
       mark(group.inodeBitmap, 1);
       if (group.inodeTable > 0) mark(group.inodeTable, this.tableBlocks);

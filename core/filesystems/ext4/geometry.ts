@@ -128,6 +128,7 @@ export async function findGeometry(
       const copy = await at((group * blockBytes * 8 + (blockBytes === 1024 ? 1 : 0)) * blockBytes);
       const geometry = copy && readGeometry(copy, start);
       if (!geometry || geometry.blockBytes !== blockBytes || SuperBlock.s_block_group_nr(copy, 0) !== group) continue;
+      if (geometry.blocksPerGroup !== blockBytes * 8) continue;
       if (geometry.seed === null || superBlockHolds(copy)) return { geometry, fromGroup: group };
     }
   return primary ? { geometry: primary, fromGroup: 0 } : null;
@@ -148,6 +149,20 @@ export function hasSuper(geometry: Geometry, group: number): boolean {
 }
 
 export const firstBlockOf = (geometry: Geometry, group: number): number => geometry.firstDataBlock + group * geometry.blocksPerGroup;
+
+/** Blocks at the head of a group for superblock and descriptors, where its bitmap was never written ("Meta Block Groups"). */
+export function headBlocks(geometry: Geometry, group: number): number {
+  const withSuper = hasSuper(geometry, group) ? 1 : 0;
+  const perBlock = geometry.blockBytes / geometry.descriptorBytes;
+  const meta = Math.floor(group / perBlock);
+  if ((geometry.incompat & Incompat.meta_bg) !== 0 && meta >= geometry.firstMetaGroup) {
+    const within = group % perBlock;
+    return withSuper + (within === 0 || within === 1 || within === perBlock - 1 ? 1 : 0);
+  }
+  const all = Math.ceil((geometry.groupCount * geometry.descriptorBytes) / geometry.blockBytes);
+  const old = (geometry.incompat & Incompat.meta_bg) !== 0 ? Math.min(all, geometry.firstMetaGroup) : all;
+  return withSuper === 0 ? 0 : 1 + old + geometry.reservedDescriptorBlocks;
+}
 
 /** Block that holds the descriptor of a group ("Meta Block Groups"); `copyIn`: the group whose copy is read. */
 function descriptorPlace(geometry: Geometry, group: number, copyIn: number): { block: number; at: number } {

@@ -1,0 +1,167 @@
+import { writeFileSync } from "node:fs";
+import { afterAll, describe, expect, test } from "vitest";
+import { diskBytes } from "../../../test/disk-images.ts";
+import { MOMENT } from "../../../test/fat-card.ts";
+import { noise } from "../../../test/pictures.ts";
+import { listed, Workshop } from "../../../test/workshop.ts";
+import { extentsSource } from "../../bytes/extents.ts";
+import { Polynomial, runningCrc } from "../../bytes/hash.ts";
+import { memorySource } from "../../bytes/memory-source.ts";
+import { patientSource } from "../../bytes/patient-source.ts";
+import { readFolderBlock } from "./directory.ts";
+import { Disk } from "./disk.ts";
+import { findGeometry, readGroups } from "./geometry.ts";
+import { readJournal } from "./journal.ts";
+import { mapNow } from "./tree.ts";
+
+/** Volumes made by mkfs.ext4, which fills them from a folder; debugfs, the stock tool, says what is in them. */
+const shop = new Workshop();
+afterAll(shop.close);
+const FILES = new Map<string, Uint8Array>([
+  ["DCIM/LARK0001.JPG", noise(300_000, 1)],
+  ["DCIM/Афиша май.png", noise(5000, 2)],
+  ["tiny.txt", new TextEncoder().encode("Nine Crows")],
+  ["empty.bin", new Uint8Array(0)],
+  ...Array.from({ length: 400 }, (_, index) => [`many/a name that fills the list ${index}.txt`, noise(20, index)] as const),
+]);
+const tree = shop.tree("tree", FILES);
+
+const KINDS: readonly (readonly [string, string, readonly string[]])[] = [
+  ["extents, check sums, 64 bit", "ext4", ["-O", "metadata_csum,64bit"]],
+  ["blocks of 1 KiB, many groups", "ext4", ["-b", "1024", "-g", "1024"]],
+  ["content and folders inside inodes", "ext4", ["-I", "256", "-O", "inline_data,metadata_csum"]],
+  ["block maps, no extents", "ext3", ["-O", "^extent,^64bit,^huge_file,^flex_bg"]],
+  ["no journal, no extents", "ext2", ["-O", "^has_journal,^extent,^64bit"]],
+  ["one descriptor block a group", "ext4", ["-O", "meta_bg,^resize_inode", "-b", "1024", "-g", "2048"]],
+];
+
+describe.each(KINDS)("%s", (name, filesystem, options) => {
+  const image = shop.blank(`${name}.img`, 24);
+  shop.run("mkfs.ext4", "-q", "-F", "-L", "TEST", "-d", tree, ...options, image);
+  test("every file is listed with path, time and content, and nothing else", async () => {
+    const source = shop.source(image);
+    const { volumes, files, troubles } = await listed(source);
+    expect(troubles).toEqual([]);
+    expect(volumes).toEqual([expect.objectContaining({ filesystem, label: "TEST", start: 0, encrypted: false })]);
+    expect(files.map(({ path }) => path?.slice(1)).sort()).toEqual([...FILES.keys()].sort());
+    for (const file of files) {
+      const content = extentsSource(source, file.placements[0].extents);
+      expect(file).toMatchObject({ erased: false, modified: MOMENT.getTime(), size: content.size });
+      expect(
+        Buffer.from(await content.read(0, content.size)).equals(FILES.get(file.path?.slice(1) ?? "") ?? new Uint8Array(1)),
+        file.path ?? "",
+      ).toBe(true);
+    }
+  });
+
+  test("has as many free blocks as dumpe2fs says", async () => {
+    const free = Number(/^Free blocks:\s+(\d+)/m.exec(shop.run("dumpe2fs", "-h", image))?.[1]);
+    const blockBytes = Number(/^Block size:\s+(\d+)/m.exec(shop.run("dumpe2fs", "-h", image))?.[1]);
+    const { volumes } = await listed(shop.source(image));
+    expect(volumes[0].free).toBe(free * blockBytes);
+  });
+});
+
+test("the stock tool erases a file: it keeps its inode's extents, and they are found in the table", async () => {
+  const image = shop.path(`${KINDS[0][0]}.img`);
+  shop.run("debugfs", "-w", "-R", "rm /DCIM/LARK0001.JPG", image);
+  const source = shop.source(image);
+  const { files } = await listed(source);
+  const erased = files.filter((file) => file.erased);
+  expect(erased.map(({ size }) => size)).toEqual([300_000]);
+  const content = extentsSource(source, erased[0].placements[0].extents);
+  expect(Buffer.from(await content.read(0, content.size)).equals(noise(300_000, 1))).toBe(true);
+});
+
+test("the superblock is lost, or lies: its copy in another group is used", async () => {
+  const image = shop.blank("groups.img", 24);
+  shop.run("mkfs.ext4", "-q", "-F", "-b", "1024", "-d", tree, image);
+  const { files, troubles } = await listed(memorySource(shop.bytes(image).fill(0, 1024, 2048), "volume"));
+  expect(troubles[0]).toMatch(/^the superblock is lost; its copy in block group \d+ is used$/);
+  expect(files.length).toBe(FILES.size);
+});
+
+test("a folder's block is lost: its files are still in use, and found by their inodes", async () => {
+  const image = shop.path(`${KINDS[3][0]}.img`);
+  const [block] = shop.run("debugfs", "-R", "blocks /DCIM", image).trim().split(/\s+/).map(Number);
+  const bytes = shop.bytes(image).fill(0xaa, block * 1024, (block + 1) * 1024);
+  const { files, troubles } = await listed(memorySource(bytes, "volume"));
+  expect(troubles).toContain("a part of the list of /DCIM/ is broken");
+  const nameless = files.filter(({ name }) => name === null);
+  expect(nameless.map(({ size, erased }) => [size, erased]).sort()).toEqual([
+    [300_000, false],
+    [5000, false],
+  ]);
+});
+
+describe("the journal of a phone's volume", () => {
+  const bytes = diskBytes("userdata-ext4-unclean");
+  const start = 8 * 1024 * 1024;
+  const volume = shop.path("volume.img");
+  writeFileSync(volume, bytes.subarray(start));
+
+  test("holds, by transaction, the blocks that debugfs logdump tells of", async () => {
+    const source = patientSource(memorySource(bytes, "phone"));
+    const found = await findGeometry(source, start, bytes.length - start);
+    if (!found) throw new Error("no volume");
+    const disk = new Disk(source, found.geometry);
+    disk.setGroups((await readGroups(found.geometry, (block) => disk.block(block))).groups);
+    const inode = await disk.inode(found.geometry.journalInode);
+    if (!inode) throw new Error("no journal");
+    const { runs } = await mapNow(disk, inode);
+    const places = runs.flatMap(({ physical, count }) =>
+      Array.from({ length: count }, (_, index) => disk.offsetOf((physical ?? 0) + index)),
+    );
+    const journal = await readJournal(source, places, found.geometry.blockBytes, true);
+    // logdump walks from the start of what must be replayed, -a from there on through what is committed.
+    const log = shop.run("debugfs", "-R", "logdump -a", volume);
+    const told = new Map<string, number>();
+    let sequence = "";
+    for (const line of log.split("\n")) {
+      sequence = /Found expected sequence (\d+)/.exec(line)?.[1] ?? sequence;
+      const block = /FS block (\d+) logged at journal block (\d+)/.exec(line);
+      if (block) told.set(`${sequence}:${block[1]}`, Number(block[2]));
+    }
+    expect(told.size).toBeGreaterThan(5);
+    const ours = new Map(journal?.copies.map((copy) => [`${copy.sequence}:${copy.block}`, places.indexOf(copy.at)]));
+    for (const [key, place] of told) expect(ours.get(key), key).toBe(place);
+    expect(journal?.replay.size).toBeGreaterThan(0);
+  });
+
+  test("once replayed, the list is what debugfs lists after e2fsck has replayed it", async () => {
+    try {
+      shop.run("e2fsck", "-fy", volume);
+    } catch {
+      // Its exit status says that it mended something: that is what it was called for.
+    }
+    const replayed = new Set((await listed(shop.source(volume))).files.filter(({ erased }) => !erased).map(({ path }) => path));
+    const unclean = (await listed(memorySource(bytes, "phone"))).files
+      .filter(({ erased, at }) => !erased && at > start)
+      .map(({ path }) => path);
+    expect(unclean.sort()).toEqual([...replayed].sort());
+  });
+});
+
+test("CRC-32C is RFC 3720's: its worked examples (appendix B.4)", () => {
+  const crc = (bytes: Uint8Array) => (runningCrc(Polynomial.crc32c, 0xffff_ffff, bytes) ^ 0xffff_ffff) >>> 0;
+  expect(crc(new Uint8Array(32))).toBe(0x8a91_36aa);
+  expect(crc(new Uint8Array(32).fill(0xff))).toBe(0x62a8_ab43);
+  expect(crc(Uint8Array.from({ length: 32 }, (_, index) => index))).toBe(0x46dd_794e);
+});
+
+test("names in the slack of a folder's entries are found; chance bytes are not names", () => {
+  const block = new Uint8Array(1024);
+  const entry = (at: number, inode: number, length: number, name: string) => {
+    block.set([inode, 0, 0, 0, length & 0xff, length >> 8, name.length, 1], at);
+    block.set(new TextEncoder().encode(name), at + 8);
+  };
+  entry(0, 12, 1024, "kept.txt");
+  entry(16, 13, 20, "erased.jpg");
+  block.set(noise(200, 3), 400);
+  const { names, sound } = readFolderBlock(block, 100);
+  expect(sound).toBe(true);
+  expect(names.map(({ inode, name, live }) => [inode, name, live])).toEqual([
+    [12, "kept.txt", true],
+    [13, "erased.jpg", false],
+  ]);
+});
