@@ -243,6 +243,7 @@ export class Tables {
     const bytes = known?.bytes ?? this.#lastSummary?.bytes;
     if (!bytes || (!known && bytes[SUMMARY_FOOTER_AT] !== SummaryType.data)) return null;
     const at = (known?.at ?? 0) + within * Summary.size;
-    return { nid: Summary.nid(bytes, at), place: Summary.ofs_in_node(bytes, at) };
+    const nid = Summary.nid(bytes, at);
+    return nid === 0 ? null : { nid, place: Summary.ofs_in_node(bytes, at) };
   }
 }
