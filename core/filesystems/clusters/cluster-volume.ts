@@ -1,6 +1,7 @@
 import { type Extent, extentsSource, firstBytes, placeOf } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
+import { isAllZero } from "../../bytes/zeros.ts";
 import type { ListedFile, Record, Volume, VolumeInfo } from "../../medium/volume.ts";
 import { type ClusterMap, ClusterMap as Clusters } from "./cluster-map.ts";
 import type { FolderEntry, FolderFormat } from "./folder-format.ts";
@@ -19,6 +20,7 @@ const MAX_FOLDERS = 500_000;
 /** Folders of an older volume that are remembered. */
 const MAX_STRANGE = 10_000;
 const BATCH = 256;
+const SECTOR = 512;
 const PIECE_OF_FOLDER = "the list of that folder lies in pieces; by its look, this piece belongs to it";
 /** Longest path handed on, in characters: deeper nesting is a loop in disguise. */
 const MAX_PATH = 4096;
@@ -123,8 +125,10 @@ export class ClusterVolume implements Volume {
     const found: Batch = { files: [], troubles: [] };
     const dots = this.#format.readDots(block);
     if (dots && (!aligned || dots.self !== cluster)) {
-      if (this.#strange.length < MAX_STRANGE && this.#format.looksLikeFolderBlock(block.subarray(2 * this.#format.entryBytes)))
-        this.#strange.push({ at, ...dots });
+      // The old clusters may be as small as a sector: no more than that is known to be one folder's.
+      const entries = block.subarray(2 * this.#format.entryBytes, SECTOR);
+      const reads = this.#format.looksLikeFolderBlock(entries) || isAllZero(entries);
+      if (this.#strange.length < MAX_STRANGE && reads) this.#strange.push({ at, ...dots });
       return found;
     }
     if (!aligned || this.#read.has(cluster) || !this.#map.isFree(cluster)) return found;
