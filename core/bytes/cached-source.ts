@@ -2,7 +2,7 @@ import { type ByteSource, checkRange, UnreadableError } from "./source.ts";
 
 /** Reads shorter than this are served from blocks of BLOCK bytes: headers are asked for a few bytes at a time. */
 const SHORT = 64 * 1024;
-const BLOCK = 256 * 1024;
+const BLOCK = 64 * 1024;
 /** Who reads on where the last piece ended is given ever larger ones, up to this: browsers take as long for small ones. */
 const MOST_AHEAD = 4 * 1024 * 1024;
 const GROWTH = 4;

@@ -7,7 +7,7 @@ const ATTEMPTS = 4;
 /** The smallest piece that is asked for on its own: one sector of nearly every medium. */
 const SECTOR = 512;
 
-/** Sectors given up one after the other before the medium is asked whether it is there at all. */
+/** At the first sector that is given up, and after as many more in a row, the medium is asked whether it is there at all. */
 const DOUBT_AFTER = 64;
 
 const sectorOf = (offset: number): number => Math.floor(offset / SECTOR);
@@ -74,7 +74,7 @@ export function patientSource(raw: ByteSource): PatientSource {
       if (bytes) return bytes;
     }
     if (oneSector) {
-      if (++givenUp % DOUBT_AFTER === 0 && good !== null && !(await answers(good)))
+      if (givenUp++ % DOUBT_AFTER === 0 && good !== null && !(await answers(good)))
         throw new UnusableError(`${raw.name} does not answer any more.`);
       unreadable.add(offset, length);
       return new Uint8Array(length);

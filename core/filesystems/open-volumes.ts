@@ -41,12 +41,27 @@ async function openAt(source: PatientSource, start: number, length: number, inde
   return null;
 }
 
+/** How far a stretch was read through, in bytes. */
+export interface Searched {
+  readonly done: number;
+  readonly total: number;
+}
+
+/** Finds the volumes of a medium, all at once. @throws UnusableError as `findVolumes` does */
+export async function openVolumes(source: PatientSource, options?: { search: boolean }): Promise<Medium> {
+  const finding = findVolumes(source, options);
+  let step = await finding.next();
+  while (!step.done) step = await finding.next();
+  return step.value;
+}
+
 /**
  * Finds the volumes of a medium: those of its partition table, and what lies where the table says nothing or nothing opens.
- * `search`: such stretches are read through for boot sectors and superblocks; else only the usual places are looked at.
+ * `search`: such stretches are read through for boot sectors and superblocks, which tells how far it is; else only the usual
+ * places are looked at.
  * @throws UnusableError for an empty source, or one that is plainly no disk image
  */
-export async function openVolumes(source: PatientSource, { search = false } = {}): Promise<Medium> {
+export async function* findVolumes(source: PatientSource, { search = false } = {}): AsyncGenerator<Searched, Medium> {
   const { partitions, troubles } = await readPartitions(source);
   const volumes: Volume[] = [];
   const unexplained: Stretch[] = [];
@@ -61,8 +76,12 @@ export async function openVolumes(source: PatientSource, { search = false } = {}
   }
   if (source.size - covered >= SMALLEST_GAP) unexplained.push({ start: covered, length: source.size - covered, isGap: true });
   for (const stretch of unexplained) {
-    const found = await lookInto(source, stretch, volumes, search);
-    troubles.push(...found);
+    const { start, length, isGap } = stretch;
+    const before = volumes.length;
+    await lookAround(source, stretch, volumes, troubles);
+    if (volumes.length === before && search) yield* lookThrough(source, stretch, volumes, troubles);
+    if (volumes.length === before && !isGap)
+      troubles.push({ what: "no file system that can be read begins here: only its content can be searched", at: start, length });
   }
   if (volumes.length === 0 && source.size < SMALLEST_MEDIUM)
     throw new UnusableError(
@@ -71,29 +90,36 @@ export async function openVolumes(source: PatientSource, { search = false } = {}
   return { volumes, troubles };
 }
 
-/** Volumes in a stretch that the partition table does not explain, put to the others. @returns what is to be said of it */
-async function lookInto(source: PatientSource, { start, length, isGap }: Stretch, volumes: Volume[], search: boolean): Promise<Trouble[]> {
-  const troubles: Trouble[] = [];
-  const end = start + length;
+/** Opens a volume that no table tells of, at a place of a stretch. @returns the byte behind it, or null */
+async function tryAt(source: PatientSource, at: number, end: number, volumes: Volume[], troubles: Trouble[]): Promise<number | null> {
+  const volume = await openAt(source, at, end - at, volumes.length);
+  if (!volume) return null;
+  volumes.push(volume);
+  troubles.push({ what: `a volume (${volume.info.filesystem}) begins where no partition table says so`, at, length: volume.info.length });
+  return at + volume.info.length;
+}
+
+/** A stretch that the partition table does not explain: a volume at a usual place, or encrypted as a whole. */
+async function lookAround(source: PatientSource, { start, length }: Stretch, volumes: Volume[], troubles: Trouble[]): Promise<void> {
   const before = volumes.length;
   let busyTo = start;
-  const tryAt = async (at: number) => {
-    if (at < busyTo) return;
-    const volume = await openAt(source, at, end - at, volumes.length);
-    if (!volume) return;
-    volumes.push(volume);
-    busyTo = at + volume.info.length;
-    troubles.push({ what: `a volume (${volume.info.filesystem}) begins where no partition table says so`, at, length: volume.info.length });
-  };
-  for (const at of usualStarts(start, length)) await tryAt(at);
-  if (volumes.length > before) return troubles;
+  for (const at of usualStarts(start, length))
+    if (at >= busyTo) busyTo = (await tryAt(source, at, start + length, volumes, troubles)) ?? busyTo;
+  if (volumes.length > before) return;
   const encrypted = await openEncrypted(source, start, length, volumes.length);
-  if (encrypted) {
-    volumes.push(encrypted);
-    return troubles;
+  if (encrypted) volumes.push(encrypted);
+}
+
+/** Reads a stretch through for beginnings of volumes. */
+async function* lookThrough(
+  source: PatientSource,
+  { start, length }: Stretch,
+  volumes: Volume[],
+  troubles: Trouble[],
+): AsyncGenerator<Searched> {
+  let busyTo = start;
+  for await (const { starts, searchedTo } of searchStarts(source, start, length)) {
+    for (const at of starts) if (at >= busyTo) busyTo = (await tryAt(source, at, start + length, volumes, troubles)) ?? busyTo;
+    yield { done: searchedTo - start, total: length };
   }
-  if (search) for await (const at of searchStarts(source, start, length)) await tryAt(at);
-  if (volumes.length === before && !isGap)
-    troubles.push({ what: "no file system that can be read begins here: only its content can be searched", at: start, length });
-  return troubles;
 }

@@ -36,17 +36,23 @@ function backFrom(bytes: Uint8Array, at: number): number[] {
 export const usualStarts = (start: number, length: number): number[] =>
   USUAL.map((sector) => start + sector * SECTOR).filter((at) => at < start + length);
 
-/** Possible beginnings of volumes in a stretch, in order of where they were met: reads all of it. */
-export async function* searchStarts(source: PatientSource, start: number, length: number): AsyncGenerator<number> {
+/** Possible beginnings of volumes in a stretch, window by window in order of where they were met: reads all of it. */
+export async function* searchStarts(
+  source: PatientSource,
+  start: number,
+  length: number,
+): AsyncGenerator<{ starts: number[]; searchedTo: number }> {
   const told = new Set<number>();
   for (let from = start; from < start + length; from += WINDOW) {
     const bytes = await source.read(from, Math.min(WINDOW, start + length - from));
+    const starts: number[] = [];
     for (let at = 0; at + SECTOR <= bytes.length; at += SECTOR)
       for (const back of backFrom(bytes, at)) {
         const begins = from + at - back;
         if (begins < start || told.has(begins) || told.size >= MAX_STARTS) continue;
         told.add(begins);
-        yield begins;
+        starts.push(begins);
       }
+    yield { starts, searchedTo: from + bytes.length };
   }
 }

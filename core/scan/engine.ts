@@ -1,6 +1,6 @@
 import { patientSource } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
-import { openVolumes } from "../filesystems/open-volumes.ts";
+import { findVolumes } from "../filesystems/open-volumes.ts";
 import type { Find } from "../finds/find.ts";
 import { Claims } from "./claims.ts";
 import type { Checkpoint, PassBatch, ScanEvent, ScanOptions } from "./events.ts";
@@ -25,7 +25,23 @@ const START: Checkpoint = { pass: "listing", at: 0 };
  */
 export async function* scan(raw: ByteSource, options: ScanOptions, signal: AbortSignal, resume?: Resume): AsyncGenerator<ScanEvent> {
   const source = patientSource(raw);
-  const medium = await openVolumes(source, { search: options.depth === "deep" });
+  const from = resume?.checkpoint ?? START;
+  const finding = findVolumes(source, { search: options.depth === "deep" });
+  let found = await finding.next();
+  for (; !found.done; found = await finding.next()) {
+    signal.throwIfAborted();
+    yield {
+      type: "batch",
+      finds: [],
+      patches: [],
+      troubles: [],
+      progress: { pass: "listing", ...found.value },
+      checkpoint: from,
+      unreadable: source.unreadable.list(),
+      bytesRead: source.bytesRead,
+    };
+  }
+  const medium = found.value;
   const runs = freeRunsOf(medium, source.size);
   yield {
     type: "volumes",
@@ -34,7 +50,6 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
   };
 
   const claims = new Claims();
-  const from = resume?.checkpoint ?? START;
   const wanted = ({ kind }: Find) => options.kinds === null || options.kinds.includes(kind);
   const event = async (batch: PassBatch, pass: Checkpoint["pass"]): Promise<ScanEvent> => {
     const finds: Find[] = [];

@@ -1,7 +1,7 @@
 import { type Extent, extentsSource, firstBytes, onMedium, totalLength } from "../bytes/extents.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
-import { promisedBy } from "../filetypes/table.ts";
+import { FILE_TYPES, promisedBy } from "../filetypes/table.ts";
 import { binnedName } from "../finds/bins.ts";
 import type { Find } from "../finds/find.ts";
 import type { ListedFile, Placement, Volume } from "../medium/volume.ts";
@@ -19,7 +19,7 @@ type Verdict = Pick<Find, "condition" | "because" | "checked"> & { readonly exte
 /** What the bytes say about a file that a list names. Finds of pieces inside it come along. */
 export async function findOf(file: ListedFile, volume: Volume, source: PatientSource, depth: Depth): Promise<Find[]> {
   const bin = file.erased || file.name === null ? null : binnedName(file.name);
-  const verdict = await (file.erased ? judgeErased(file, source) : judgePresent(file, source, depth));
+  const verdict = await (file.erased ? judgeErased(file, source, depth) : judgePresent(file, source, depth));
   const { graded } = verdict;
   const promised = promisedBy(bin?.original ?? file.name ?? "");
   const lost = unreadableIn(source, verdict.extents);
@@ -83,6 +83,12 @@ export async function thumbnailFinds(find: Find, graded: Graded | null, source: 
   ];
 }
 
+/** A quick scan reads nothing of files whose name promises a format that nothing here walks. */
+function isWorthReading({ name }: ListedFile, depth: Depth): boolean {
+  const { kind, format } = promisedBy(name ?? "");
+  return depth === "deep" || kind === "other" || FILE_TYPES.some((type) => type.format === format);
+}
+
 async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth): Promise<Verdict> {
   const [{ extents, lost = 0 }] = file.placements;
   if (file.sealed) return { condition: "remnant", because: file.sealed, checked: false, extents, graded: null };
@@ -104,7 +110,7 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
   };
   if (file.size === 0) return { ...listed, because: "it is empty" };
   const content = extentsSource(source, extents, file.name ?? undefined);
-  const type = await typeOf(content);
+  const type = isWorthReading(file, depth) ? await typeOf(content) : null;
   if (!type) return listed;
   if (depth === "quick") {
     const graded = await gradeContent(type, extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name ?? undefined));
@@ -118,11 +124,12 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
   return { condition: graded.condition, because: graded.because, checked: true, extents, graded };
 }
 
-async function judgeErased(file: ListedFile, source: ByteSource): Promise<Verdict> {
+async function judgeErased(file: ListedFile, source: ByteSource, depth: Depth): Promise<Verdict> {
   const [likely] = file.placements;
   if (file.sealed) return { condition: "remnant", because: file.sealed, checked: false, extents: likely?.extents ?? [], graded: null };
   if (!likely)
     return { condition: "remnant", because: "its place is in use by something else now", checked: true, extents: [], graded: null };
+  if (!isWorthReading(file, depth)) return unchecked(file, likely);
   const type = await typeOf(extentsSource(source, likely.extents, file.name ?? undefined));
   if (!type) {
     const promised = promisedBy(file.name ?? "");

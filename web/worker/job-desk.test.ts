@@ -119,7 +119,7 @@ test("a card that is pulled out in mid-scan: said so, nothing called unreadable 
   const slice = file.slice.bind(file);
   file.slice = (from?: number, to?: number) => {
     // The sample and the lists are read; then the reader is pulled out.
-    if (++reads === 30) pulled = true;
+    if (++reads === 60) pulled = true;
     return pulled ? ({ arrayBuffer: () => Promise.reject(new Error("the reader is gone")) } as unknown as Blob) : slice(from, to);
   };
   await bench.attach({ kind: "file", file });

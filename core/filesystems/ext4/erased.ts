@@ -6,7 +6,7 @@ import type { Disk } from "./disk.ts";
 import { type History, NOW, type Seen } from "./history.ts";
 import { has, type InodeVersion, isAlive } from "./inode.ts";
 import { Inode } from "./layout.ts";
-import type { Names } from "./names.ts";
+import type { FoundName, Names } from "./names.ts";
 import { mapThen } from "./tree.ts";
 
 /** A content that a file had, which no file has now. */
@@ -30,6 +30,8 @@ export interface StandingFile {
   /** Place of its entry: the id of its find. */
   readonly at: number;
   readonly runs: readonly BlockRun[];
+  readonly name: string | null;
+  readonly path: string | null;
 }
 
 /** A number is given out again: the same file has the same generation, and was made at the same time. */
@@ -109,7 +111,9 @@ export async function listErased(
   for (const former of await formerContents(disk, history, standing)) {
     const { seen, runs, life } = former;
     const { inode } = seen;
-    const found = names.of(inode.number, former.from, former.standing === null ? former.until : NOW, "regular");
+    const stands = former.standing === null ? null : (standing.get(inode.number) ?? null);
+    const named = stands ? null : names.of(inode.number, former.from, former.until, "regular");
+    const found = stands ?? named;
     const { extents, lost } = has(inode, "inline_data")
       ? { extents: inlineExtents(inode), lost: 0 }
       : leftOfFormer(former, disk, blocks, standing.get(inode.number));
@@ -126,7 +130,7 @@ export async function listErased(
       modified: inode.modified,
       placements: onMedium(extents).length > 0 ? [{ extents, lost, how: howOf(former, inode) }] : [],
       firstByte: first === null ? null : disk.offsetOf(first),
-      records: recordsOf(former, found?.record.place ?? null, found?.name ?? null),
+      records: recordsOf(former, named),
       key: `${inode.number}:${life}:${seen.from}`,
       ...(former.standing !== null && { earlierOf: former.standing }),
       ...(sealed !== undefined && { sealed }),
@@ -142,12 +146,12 @@ function howOf({ runs, complete }: Former, inode: InodeVersion): string {
   return `${tree} of that inode lead to ${pieces} ${pieces === 1 ? "run" : "runs"} of blocks${complete ? "" : "; a part of them is lost"}`;
 }
 
-function recordsOf({ seen, earlier }: Former, place: number | null, name: string | null): Record[] {
+function recordsOf({ seen, earlier }: Former, named: FoundName | null): Record[] {
   const { inode, to } = seen;
   const where =
     to === NOW ? "in the inode table" : Number.isInteger(to) ? "in the journal" : "on the medium, under what the journal would write";
   const records = [{ what: `a copy of inode ${inode.number} ${where}${earlier ? ", from before it was written anew" : ""}`, at: inode.at }];
-  if (place !== null) records.push({ what: `an entry of a folder named inode ${inode.number} “${name}”`, at: place });
+  if (named) records.push({ what: `an entry of a folder named inode ${inode.number} “${named.name}”`, at: named.record.place });
   return records;
 }
 

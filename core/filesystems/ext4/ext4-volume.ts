@@ -85,7 +85,11 @@ class Ext4Volume implements Volume {
     return Promise.resolve({ files: [], troubles: [] });
   }
 
+  /** Inodes of files that were listed as present. */
+  #reached = new Set<number>();
+
   async *list(): AsyncGenerator<Batch> {
+    this.#reached = new Set();
     const history = new History(this.#disk);
     if (this.#journal) await history.read(this.#journal);
     const names = new Names(history);
@@ -128,7 +132,7 @@ class Ext4Volume implements Volume {
           const inode = await this.#disk.inode(name.inode);
           // Old volumes do not say in the entry what it names.
           if (inode?.mode === "folder") pending.push({ number: name.inode, path: `${path}/` });
-          else if (inode?.mode === "regular") batch.files.push(await this.#file(inode, name, path, standing, batch.troubles));
+          else if (inode?.mode === "regular") batch.files.push(await this.#file(inode, name, path, history, standing, batch.troubles));
           else if (!inode) batch.troubles.push({ what: `${path} names an inode that is not there`, at: name.place, length: 8 });
         }
         if (batch.files.length < BATCH) continue;
@@ -143,13 +147,16 @@ class Ext4Volume implements Volume {
     inode: InodeVersion,
     name: Pick<Standing, "name" | "place"> | null,
     path: string | null,
+    history: History,
     standing: Map<number, StandingFile>,
     troubles: Trouble[],
   ): Promise<ListedFile> {
     const { extents, runs, how, complete } = await placementNow(this.#disk, inode);
     const at = name?.place ?? inode.at;
-    const known = standing.get(inode.number);
-    standing.set(inode.number, known ?? { inode, at, runs });
+    this.#reached.add(inode.number);
+    // Only what the journal has older copies of is ever compared with them.
+    if (history.versions.has(inode.number) && !standing.has(inode.number))
+      standing.set(inode.number, { inode, at, runs, name: name?.name ?? null, path });
     if (!complete)
       troubles.push({
         what: `${path ?? `inode ${inode.number}`}: a part of where its content lies is lost`,
@@ -186,12 +193,12 @@ class Ext4Volume implements Volume {
       const bytes = await this.#disk.block(block);
       if (!bytes) continue;
       for (const inode of this.#disk.inodesIn(bytes, first, this.#disk.placeOf(block))) {
-        if (inode.number < geometry.firstInode || standing.has(inode.number)) continue;
+        if (inode.number < geometry.firstInode || this.#reached.has(inode.number)) continue;
         if (inode.mode === "folder" && names.paths.has(inode.number)) continue;
         if (isAlive(inode) && inode.mode === "regular" && inode.size > 0) {
           const found = names.of(inode.number, 0, NOW, "regular");
           const own = { ...inode, bytes: inode.bytes.slice() };
-          batch.files.push(await this.#file(own, null, found?.path ?? null, standing, batch.troubles));
+          batch.files.push(await this.#file(own, null, found?.path ?? null, history, standing, batch.troubles));
         } else history.noteStanding(inode);
       }
       if (batch.files.length < BATCH) continue;

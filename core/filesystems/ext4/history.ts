@@ -103,6 +103,8 @@ export class History {
     if (!read.sound || (read.names.length === 0 && !read.dots)) return null;
     if (folder && seed !== null && !folderBlockHolds(inodeSeed(seed, folder.number, folder.generation), bytes)) return null;
     for (const name of read.names) {
+      // What stands is listed as present: only what it was called before is remembered.
+      if (name.live && when === NOW) continue;
       const known = this.names.get(name.inode) ?? [];
       if (known.length === 0) this.names.set(name.inode, known);
       const same = known.find((one) => one.name === name.name && one.block === block && one.live === name.live);

@@ -54,8 +54,6 @@ export class Names {
   of(inode: number, from: number, until: number, kind: "regular" | "folder", depth = 0): FoundName | null {
     const wanted = kind === "regular" ? FileType.regular : FileType.directory;
     const worth = (name: SeenName): number => {
-      // An entry in use that stands now names what stands now.
-      if (name.live && name.when === NOW) return until === NOW ? 3 : -1;
       if (!name.live) return 1;
       return name.when >= from && name.when <= until ? 3 : name.when < from ? 2 : -1;
     };
