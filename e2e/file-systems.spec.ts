@@ -20,7 +20,7 @@ async function giveBackAll(bench: Bench): Promise<Map<string, string>> {
 }
 
 const IMAGES: readonly (readonly [DiskImage, RegExp])[] = [
-  ["userdata-ext4-unclean", /2 · ext4 “data”[^]*It was not cleanly unmounted: 3 transactions/],
+  ["userdata-ext4-unclean", /2 · ext4 “data”.*It was not cleanly unmounted: 3 transactions/],
   ["userdata-f2fs", /2 · F2FS “data”/],
   ["sd-formatted", /FAT32/],
 ];

@@ -70,14 +70,14 @@ test("who reads on is given ever larger pieces; two who want the same wait for t
 test("around a bad place only what was asked for is asked of the medium, and the rest still reads", async () => {
   const dead = { start: 100 * KIB, length: 512, behaviour: "dead" } as const;
   const { cached, asked } = watched(faultySource(medium, [dead], async () => {}));
-  expect(Buffer.from(await cached.read(10 * KIB, 512)).equals(bytes.subarray(10 * KIB, 10 * KIB + 512))).toBe(true);
+  expect(Buffer.from(await cached.read(70 * KIB, 512)).equals(bytes.subarray(70 * KIB, 70 * KIB + 512))).toBe(true);
   await expect(cached.read(100 * KIB, 512)).rejects.toMatchObject({ name: "UnreadableError", offset: 100 * KIB, length: 512 });
-  await cached.read(200 * KIB, 512);
+  await cached.read(120 * KIB, 512);
   expect(asked).toEqual([
-    [0, 256],
-    [10, 0.5],
+    [64, 64],
+    [70, 0.5],
     [100, 0.5],
-    [200, 0.5],
+    [120, 0.5],
   ]);
 });
 

@@ -6,7 +6,7 @@ import type { Volume } from "../medium/volume.ts";
 import { openEncrypted } from "./encrypted/encrypted-volume.ts";
 import { openExfat } from "./exfat/exfat-volume.ts";
 import { openExt4 } from "./ext4/ext4-volume.ts";
-import { openF2fs } from "./f2fs/f2fs-volume.ts";
+import { openF2fs } from "./f2fs/open-f2fs.ts";
 import { openFat } from "./fat/fat-volume.ts";
 import { searchStarts, usualStarts } from "./search.ts";
 import { openTar } from "./tar/tar-volume.ts";

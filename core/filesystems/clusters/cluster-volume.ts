@@ -1,20 +1,15 @@
-import { type Extent, extentsSource, firstBytes, placeOf } from "../../bytes/extents.ts";
+import { type Extent, firstBytes, placeOf } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
 import { isAllZero } from "../../bytes/zeros.ts";
 import type { ListedFile, Record, Volume, VolumeInfo } from "../../medium/volume.ts";
 import { type ClusterMap, ClusterMap as Clusters } from "./cluster-map.ts";
 import type { FolderEntry, FolderFormat } from "./folder-format.ts";
+import { type Folder, FolderReader } from "./folder-reader.ts";
 import { oldLayout, type StrangeFolder } from "./old-layout.ts";
 import { Owners } from "./owners.ts";
 import { erasedPlacements } from "./placement.ts";
 
-/** The documents' limit of a folder: 65,536 entries of 32 bytes in FAT, 256 MiB in exFAT; more than this is damage. */
-const MAX_FOLDER_BYTES = 8 * 1024 * 1024;
-/** Bytes after an erased folder's beginning in which its later parts are looked for: far enough for a card filled in turns. */
-const MAX_FOLDER_SPREAD = 64 * 1024 * 1024;
-/** Bytes looked through for later parts of erased folders in all: a listing stays quick. */
-const MAX_SEARCHED = 512 * 1024 * 1024;
 /** Folders walked before we stop believing. */
 const MAX_FOLDERS = 500_000;
 /** Folders of an older volume that are remembered. */
@@ -26,17 +21,6 @@ const PIECE_OF_FOLDER = "the list of that folder lies in pieces; by its look, th
 const MAX_PATH = 4096;
 
 type Batch = { files: ListedFile[]; troubles: Trouble[] };
-
-interface Folder {
-  readonly firstCluster: number;
-  /** With a slash at its end. Null: not known. */
-  readonly path: string | null;
-  readonly erased: boolean;
-  /** Where its list lies, for the root of FAT12 and FAT16, which is no cluster. */
-  readonly fixed?: Extent;
-  /** What its entry says, where one leads to it. */
-  readonly entry?: FolderEntry;
-}
 
 /** An erased file before it is known what present files have. */
 interface Pending {
@@ -65,13 +49,11 @@ export class ClusterVolume implements Volume {
   readonly #parts: ClusterVolumeParts;
   readonly #map: ClusterMap;
   readonly #format: FolderFormat;
-  /** Clusters of folders that were read, so that none is read twice and loops end. */
-  #read = new Set<number>();
   /** Path of each folder by its first cluster: what `..` of a found folder refers to. */
   readonly #paths = new Map<number, string>();
   #owners = new Owners();
+  #reader: FolderReader;
   readonly #strange: StrangeFolder[] = [];
-  #searched = 0;
 
   constructor(parts: ClusterVolumeParts) {
     this.#parts = parts;
@@ -79,6 +61,13 @@ export class ClusterVolume implements Volume {
     this.#format = parts.format;
     this.info = parts.info;
     this.troubles = parts.troubles;
+    this.#reader = new FolderReader(parts, this.#owners);
+  }
+
+  /** A walk begins: nothing was read, nobody has anything. */
+  #begin(): void {
+    this.#owners = new Owners();
+    this.#reader = new FolderReader(this.#parts, this.#owners);
   }
 
   freeRuns(): Iterable<Extent> {
@@ -87,8 +76,7 @@ export class ClusterVolume implements Volume {
 
   async *list(): AsyncGenerator<Batch> {
     const { root, own } = this.#parts;
-    this.#read = new Set();
-    this.#owners = new Owners();
+    this.#begin();
     for (const cluster of own) this.#map.own(cluster);
     const start: Folder =
       "cluster" in root
@@ -131,7 +119,7 @@ export class ClusterVolume implements Volume {
       if (this.#strange.length < MAX_STRANGE && reads) this.#strange.push({ at, ...dots });
       return found;
     }
-    if (!aligned || this.#read.has(cluster) || !this.#map.isFree(cluster)) return found;
+    if (!aligned || this.#reader.wasRead(cluster) || !this.#map.isFree(cluster)) return found;
     const pending: Pending[] = [];
     if (dots) {
       const parent = this.#paths.get(dots.parent || this.#rootCluster);
@@ -142,7 +130,7 @@ export class ClusterVolume implements Volume {
         found.troubles.push(...batch.troubles);
       for await (const batch of this.#walk(erased, pending, erased)) found.troubles.push(...batch.troubles);
     } else if (this.#format.looksLikeFolderBlock(block)) {
-      this.#read.add(cluster);
+      this.#reader.noteRead(cluster);
       const folder = { firstCluster: cluster, path: null, erased: true };
       this.#open(block, this.#map.extentsOf([cluster]), folder, { files: [], troubles: found.troubles }, pending, []);
     }
@@ -219,7 +207,7 @@ export class ClusterVolume implements Volume {
     for (let walked = 0; walked < MAX_FOLDERS; walked++) {
       const folder = folders.pop();
       if (!folder) return;
-      const { bytes, extents, troubles } = await this.#readFolder(folder);
+      const { bytes, extents, troubles } = await this.#reader.read(folder);
       const batch: Batch = { files: [], troubles };
       if (bytes.length > 0)
         for (const inner of this.#open(bytes, extents, folder, batch, pending, [])) {
@@ -229,84 +217,6 @@ export class ClusterVolume implements Volume {
       if (batch.files.length > 0 || batch.troubles.length > 0) yield batch;
     }
     yield { files: [], troubles: [{ what: "more folders than a card can hold: the rest is not walked", at: this.info.start, length: 0 }] };
-  }
-
-  async #readFolder(folder: Folder): Promise<{ bytes: Uint8Array; extents: Extent[]; troubles: Trouble[] }> {
-    const nothing = { bytes: new Uint8Array(0), extents: [], troubles: [] as Trouble[] };
-    if (folder.fixed) {
-      const content = extentsSource(this.#parts.source, [folder.fixed]);
-      return { bytes: await content.read(0, content.size), extents: [folder.fixed], troubles: [] };
-    }
-    const { clusterBytes } = this.#map.space;
-    const most = Math.max(1, Math.ceil(MAX_FOLDER_BYTES / clusterBytes));
-    if (folder.erased) return this.#readErasedFolder(folder, most);
-    const inOneRun = folder.entry?.inOneRun === true ? folder.entry : null;
-    const { clusters, complete } = inOneRun
-      ? { clusters: this.#map.run(folder.firstCluster, Math.min(most, Math.ceil(inOneRun.size / clusterBytes))), complete: true }
-      : this.#map.chain(folder.firstCluster, most);
-    const fresh = clusters.filter((cluster) => !this.#read.has(cluster));
-    const place = this.#map.isOnVolume(folder.firstCluster) ? this.#map.offsetOf(folder.firstCluster) : this.info.start;
-    const named = folder.path ?? "a folder";
-    if (fresh.length < clusters.length)
-      return { ...nothing, troubles: [{ what: `${named} leads into itself or into another folder`, at: place, length: 0 }] };
-    const troubles = complete ? [] : [{ what: `the chain of ${named} breaks off`, at: place, length: 0 }];
-    for (const cluster of clusters) {
-      this.#read.add(cluster);
-      this.#map.own(cluster);
-    }
-    this.#owners.note(clusters, folder.entry ? (folder.entry.created ?? folder.entry.modified) : null);
-    const extents = this.#map.extentsOf(clusters);
-    const content = extentsSource(this.#parts.source, extents);
-    return { bytes: await content.read(0, content.size), extents, troubles };
-  }
-
-  /**
-   * An erased folder's clusters: its run or chain where that still stands. Else the first must say that it is a folder, and
-   * while its list has not come to an end, the next free block that looks like a later part is taken for its continuation.
-   */
-  async #readErasedFolder(folder: Folder, most: number): Promise<{ bytes: Uint8Array; extents: Extent[]; troubles: Trouble[] }> {
-    const { clusterBytes } = this.#map.space;
-    const stands = this.#standingClusters(folder, most);
-    const clusters: number[] = [];
-    const pieces: Uint8Array[] = [];
-    const furthest = folder.firstCluster + Math.ceil(MAX_FOLDER_SPREAD / clusterBytes);
-    const candidates = stands ?? this.#map.run(folder.firstCluster, furthest - folder.firstCluster + 1);
-    for (const cluster of candidates) {
-      if (clusters.length >= most) break;
-      const first = cluster === folder.firstCluster;
-      if (!first && this.#searched > MAX_SEARCHED) break;
-      this.#searched += clusterBytes;
-      const isOurs = this.#map.isFree(cluster) && !this.#read.has(cluster);
-      const block = isOurs ? await this.#parts.source.read(this.#map.offsetOf(cluster), clusterBytes) : null;
-      if (!block || !this.#goesOn(block, cluster, first)) {
-        if (first) break;
-        continue;
-      }
-      this.#read.add(cluster);
-      clusters.push(cluster);
-      pieces.push(block);
-      if (!stands && !this.#format.isFullBlock(block)) break;
-    }
-    const bytes = new Uint8Array(clusters.length * clusterBytes);
-    pieces.forEach((piece, index) => {
-      bytes.set(piece, index * clusterBytes);
-    });
-    return { bytes, extents: this.#map.extentsOf(clusters), troubles: [] };
-  }
-
-  /** The clusters that an erased folder's entry, and what is left of its chain, lead to. Null: nothing does. */
-  #standingClusters({ entry, firstCluster }: Folder, most: number): number[] | null {
-    if (!entry || entry.inOneRun === null) return null;
-    const count = Math.min(most, Math.max(1, Math.ceil(entry.size / this.#map.space.clusterBytes)));
-    if (entry.inOneRun) return this.#map.run(firstCluster, count);
-    const { clusters } = this.#map.chain(firstCluster, count);
-    return clusters.length === count ? clusters : null;
-  }
-
-  #goesOn(block: Uint8Array, cluster: number, first: boolean): boolean {
-    const dots = this.#format.readDots(block);
-    if (first) return dots ? dots.self === cluster : this.#format.readDots === noDots && this.#format.looksLikeFolderBlock(block);
-    return dots === null && this.#format.looksLikeFolderBlock(block);
   }
 
   /** Takes a folder's list apart. @returns the folders in it */
@@ -388,6 +298,3 @@ export class ClusterVolume implements Volume {
     };
   }
 }
-
-/** For formats whose folders do not say where they lie themselves. */
-export const noDots = (): null => null;

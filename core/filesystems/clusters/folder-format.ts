@@ -19,8 +19,10 @@ export interface FolderEntry {
 /** How a family of file systems writes its folders. */
 export interface FolderFormat {
   readonly entryBytes: number;
+  /** Do its folders begin with entries that say where they lie? */
+  readonly hasDots: boolean;
   readEntries(bytes: Uint8Array): FolderEntry[];
-  /** Does a folder begin in this block? Its own first cluster and its parent's (0: the root), where the block says so. */
+  /** A folder that begins in this block: its own first cluster and its parent's (0: the root). Null: none, or it does not say. */
   readDots(block: Uint8Array): { self: number; parent: number } | null;
   /** Can this block be the first or a later part of a folder? */
   looksLikeFolderBlock(block: Uint8Array): boolean;

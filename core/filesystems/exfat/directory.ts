@@ -1,4 +1,3 @@
-import { noDots } from "../clusters/cluster-volume.ts";
 import type { FolderEntry, FolderFormat } from "../clusters/folder-format.ts";
 import { setChecksum } from "./checks.ts";
 import { ATTRIBUTE_DIRECTORY, ENTRY_BYTES, FileEntry, IN_USE, NameEntry, SecondaryFlag, StreamEntry, Type } from "./layout.ts";
@@ -99,7 +98,8 @@ const mayBeFolderBlock = (bytes: Uint8Array, at: number): boolean =>
 export const exfatFolders: FolderFormat = {
   entryBytes: ENTRY_BYTES,
   readEntries,
-  readDots: noDots,
+  hasDots: false,
+  readDots: () => null,
   looksLikeFolderBlock,
   mayBeFolderBlock,
   isFullBlock,

@@ -67,6 +67,13 @@ export async function readFolder(
       const bytes = await disk.block(block);
       if (!bytes) continue;
       const place = disk.placeOf(block);
+      const lost = disk.source.unreadable.overlap(place, blockBytes);
+      if (lost > 0)
+        troubles.push({
+          what: `${lost} bytes of the list of ${path} cannot be read: files named there are missing`,
+          at: place,
+          length: blockBytes,
+        });
       const read = history.takeFolderBlock(bytes, block, NOW, place, folder) ?? history.takeFolderBlock(bytes, block, NOW, place, null);
       if (read)
         names.push(...read.names.filter(({ live }) => live).map((name) => ({ ...name, folder: folder.number, place: place + name.at })));

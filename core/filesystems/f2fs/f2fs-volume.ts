@@ -1,32 +1,28 @@
 import type { Extent } from "../../bytes/extents.ts";
-import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
 import type { ListedFile, Volume, VolumeInfo } from "../../medium/volume.ts";
 import { extentsOf } from "../block-runs.ts";
 import { inlineExtents, mapContent } from "./content-map.ts";
-import { Disk } from "./disk.ts";
+import type { Disk } from "./disk.ts";
 import { listErased, type StandingFile } from "./erased.ts";
 import { type Name, readFolderBlock, readInlineFolder } from "./folder.ts";
-import { findGeometry, type Pack, readPacks } from "./geometry.ts";
+import type { Pack } from "./geometry.ts";
 import { BLOCK_BYTES, CheckpointFlag, Feature, FileType } from "./layout.ts";
 import { Names } from "./names.ts";
 import { type InodeNode, readFooter } from "./node.ts";
 import { OldNodes } from "./old-nodes.ts";
-import { Tables } from "./tables.ts";
 
 const BATCH = 256;
 const MAX_FOLDERS = 1_000_000;
 const MAX_PATH = 4096;
 /** A folder's list before we stop believing, in blocks. */
 const MAX_FOLDER_BLOCKS = 1 << 16;
-/** Synced nodes that mounting would take over, before we stop believing. */
-const MAX_ROLLED = 1 << 20;
 const ENCRYPTED = "the phone encrypted it file by file: without the phone's own keys its bytes say nothing";
 const COMPRESSED = "the file system keeps it compressed, which is not unpacked here";
 
 type Batch = { files: ListedFile[]; troubles: Trouble[] };
 
-class F2fsVolume implements Volume {
+export class F2fsVolume implements Volume {
   readonly info: VolumeInfo;
   readonly troubles: Trouble[];
   readonly #disk: Disk;
@@ -172,12 +168,15 @@ class F2fsVolume implements Volume {
     }
     const { runs, complete } = await this.#mapNow(inode, block);
     let left = MAX_FOLDER_BLOCKS;
+    let lost = 0;
     for (const { physical, count } of runs)
       for (let index = 0; physical !== null && index < count && left > 0; index++, left--) {
+        const place = this.#disk.offsetOf(physical + index);
         const bytes = await this.#disk.block(physical + index);
-        if (bytes) take(readFolderBlock(bytes, nodeLimit), this.#disk.offsetOf(physical + index));
+        if (bytes) take(readFolderBlock(bytes, nodeLimit), place);
+        lost += this.#disk.source.unreadable.overlap(place, BLOCK_BYTES);
       }
-    return { names: found, complete, at };
+    return { names: found, complete: complete && lost === 0, at };
   }
 
   #mapNow(inode: InodeNode, block: Uint8Array) {
@@ -284,47 +283,4 @@ class F2fsVolume implements Volume {
           }
       }
   }
-}
-
-/** Opens an F2FS volume that begins at `start` of the source. Null: there is none, or none of its checkpoints is whole. */
-export async function openF2fs(source: PatientSource, start: number, length: number, index: number): Promise<Volume | null> {
-  const found = await findGeometry(source, start, length);
-  if (!found) return null;
-  const { geometry } = found;
-  const { packs, troubles } = await readPacks(source, geometry);
-  const [pack] = packs;
-  if (!pack) return null;
-  if (found.fromCopy) troubles.push({ what: "the superblock is lost; its copy is used", at: start + 1024, length: 1024 });
-  const end = start + geometry.blockCount * BLOCK_BYTES;
-  if (end > source.size)
-    troubles.push({
-      what: `the volume is cut off: its last ${end - source.size} bytes are missing`,
-      at: source.size,
-      length: end - source.size,
-    });
-  const disk = new Disk(source, geometry, await Tables.read(source, geometry, pack));
-  const rolled = await rollForward(disk, pack);
-  return new F2fsVolume(disk, pack, index, length, rolled, troubles);
-}
-
-/** "Roll-forward recovery": the chain of nodes written after the checkpoint, from the next free block of the warm node log on. */
-async function rollForward(disk: Disk, pack: Pack): Promise<number> {
-  const { mainAt, blocksPerSegment } = disk.geometry;
-  const [, warm] = pack.nodeLogs;
-  const chain: { nid: number; ino: number; address: number }[] = [];
-  const synced = new Set<number>();
-  const seen = new Set<number>();
-  let address = mainAt + warm.segment * blocksPerSegment + warm.next;
-  while (chain.length < MAX_ROLLED && !seen.has(address)) {
-    seen.add(address);
-    const block = await disk.block(address);
-    const footer = block && readFooter(block);
-    if (!footer || footer.version !== pack.low || footer.nid === 0) break;
-    chain.push({ nid: footer.nid, ino: footer.ino, address });
-    if (footer.synced) synced.add(footer.ino);
-    address = footer.next;
-  }
-  const taken = chain.filter(({ ino }) => synced.has(ino));
-  for (const { nid, address: at } of taken) disk.tables.override(nid, at);
-  return taken.length;
 }

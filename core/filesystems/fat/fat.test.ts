@@ -187,6 +187,17 @@ describe("a card that is not well", () => {
     for (const [path, content] of FILES) expect((await contentOf(card.source(), named(files, path))).equals(content), path).toBe(true);
   });
 
+  test("a sector of a folder's list is dead: the rest of the list is read, and the loss is said", async () => {
+    const many = freshCard().makeFolder("/DCIM");
+    for (let number = 10; number < 50; number++) many.put(`/DCIM/LARK00${number}.JPG`, noise(600, number));
+    const { files } = await listed(many.source());
+    const sector = Math.floor(named(files, "/DCIM/LARK0030.JPG").at / 512) * 512;
+    const source = faultySource(many.source(), [{ start: sector, length: 512, behaviour: "dead" }], async () => {});
+    const hurt = await listed(source);
+    expect(hurt.troubles).toContain("512 bytes of the list of /DCIM/ cannot be read: files named there are missing");
+    expect(hurt.files.length).toBe(40 - 16);
+  });
+
   test("it was cut off: what is there is listed, and the missing part is said", async () => {
     const { files, troubles } = await listed(memorySource(card.bytes().slice(0, 3 * 1024 * 1024), "card"));
     expect(files.map(({ path }) => path).sort()).toEqual(all);
