@@ -1,7 +1,9 @@
 // npm run screenshots: one picture of each main view, from the demo data, into docs/screenshots/.
 import { spawn } from "node:child_process";
-import { mkdirSync } from "node:fs";
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { gunzipSync } from "node:zlib";
 import { bin, ENVIRONMENT, fail, HOME, needPackages, needTools, show } from "./lib/set-up.mjs";
 
 needPackages();
@@ -16,6 +18,11 @@ const server = spawn(
   { cwd: HOME, env: ENVIRONMENT, stdio: ["ignore", "pipe", "inherit"] },
 );
 await new Promise((ready) => server.stdout.once("data", ready));
+
+/** A phone's storage whose power was cut: it lies packed among the images of the tests. */
+const unpacked = mkdtempSync(join(tmpdir(), "jubar-pictures-"));
+const phoneImage = join(unpacked, "lark-userdata.img");
+writeFileSync(phoneImage, gunzipSync(readFileSync(join(HOME, "test", "images", "userdata-ext4-unclean.img.gz"))));
 
 const { chromium } = await import("@playwright/test");
 const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
@@ -141,6 +148,20 @@ try {
   await page.getByRole("link", { name: "Model cards" }).click();
   await button("Change Tern One").click();
   await picture("model-cards");
+  await page.goto(`http://127.0.0.1:${PORT}/`);
+  await page.getByLabel("Disk image").setInputFiles(phoneImage);
+  await button("Start the scan").click();
+  await page.getByRole("region", { name: "Progress" }).getByText("done in").waitFor({ timeout: 60_000 });
+  await picture("phone-storage");
+  await station("Finds").click();
+  await button("folders").click();
+  const tree = page.getByRole("navigation", { name: "Folders" });
+  for (const name of ["Open 2 · ext4 “data”", "Open media", "Open 0", "Open Pictures"])
+    await tree.getByRole("button", { name, exact: true }).click();
+  await tree.getByRole("button", { name: /^Pictures/ }).click();
+  await button(/^erased/).click();
+  await finds.nth(2).click();
+  await picture("folder-tree");
   await page.goto(`http://127.0.0.1:${PORT}/ticket/1/finds`);
   await button("Evening")
     .or(button(/theme|evening/i))
@@ -150,4 +171,5 @@ try {
 } finally {
   await browser.close();
   server.kill();
+  rmSync(unpacked, { recursive: true });
 }

@@ -27,12 +27,12 @@ export function patientSource(raw: ByteSource): PatientSource {
   const source = cachedSource(raw);
   const unreadable = new RangeSet();
   /** A place that was read, to tell a bad stretch from a medium that was pulled out. */
-  let good: number | null = null;
+  let good: { offset: number; length: number } | null = null;
   let givenUp = 0;
   const attempt = async (offset: number, length: number): Promise<Uint8Array | null> => {
     try {
       const bytes = await source.read(offset, length);
-      good = offset;
+      good = { offset, length: Math.min(SECTOR, length) };
       givenUp = 0;
       return bytes;
     } catch (cause) {
@@ -54,10 +54,10 @@ export function patientSource(raw: ByteSource): PatientSource {
     return whole;
   };
   /** Asks the medium itself, past everything that is kept of it. */
-  const answers = async (offset: number): Promise<boolean> => {
+  const answers = async ({ offset, length }: { offset: number; length: number }): Promise<boolean> => {
     for (let tried = 0; tried < ATTEMPTS; tried++) {
       try {
-        await raw.read(offset, Math.min(SECTOR, raw.size - offset));
+        await raw.read(offset, length);
         return true;
       } catch (cause) {
         if (!(cause instanceof UnreadableError)) throw cause;

@@ -41,10 +41,17 @@ export class RangeSet {
 
   /** Bytes of [offset, offset + length) that are in the set. */
   overlap(offset: number, length: number): number {
-    let bytes = 0;
-    for (let index = this.#firstEndingAfter(offset); index < this.#starts.length && this.#starts[index] < offset + length; index++)
-      bytes += Math.min(offset + length, this.#ends[index]) - Math.max(offset, this.#starts[index]);
-    return bytes;
+    return this.within(offset, length).reduce((sum, part) => sum + part.length, 0);
+  }
+
+  /** The parts of [offset, offset + length) that are in the set, in order. */
+  within(offset: number, length: number): Extent[] {
+    const parts: Extent[] = [];
+    for (let index = this.#firstEndingAfter(offset); index < this.#starts.length && this.#starts[index] < offset + length; index++) {
+      const from = Math.max(offset, this.#starts[index]);
+      parts.push({ offset: from, length: Math.min(offset + length, this.#ends[index]) - from });
+    }
+    return parts;
   }
 
   get bytes(): number {

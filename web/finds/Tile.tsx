@@ -28,7 +28,7 @@ export function Tile({ find, looked, chosen, onLook, onChoose, onOpen }: ItemPro
       onKeyDown={() => {}}
     >
       <Picture find={find} side={320} fit="cover" />
-      <span className="absolute bottom-1.5 left-1.5 flex h-5 items-center gap-1.5 rounded-full bg-base-100 px-1.5 pr-2 text-xs font-semibold">
+      <span className="absolute bottom-1.5 left-1.5 flex h-5 items-center gap-1 rounded-full bg-base-100 px-1.5 text-xs font-semibold whitespace-nowrap">
         <StateShape state={find.state} />
         {find.condition !== "whole" && <ConditionCells condition={find.condition} shown={find.shown} />}
         {find.condition}

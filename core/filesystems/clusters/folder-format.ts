@@ -19,6 +19,8 @@ export interface FolderEntry {
 /** How a family of file systems writes its folders. */
 export interface FolderFormat {
   readonly entryBytes: number;
+  /** What stands for bytes that cannot be read: neither an end mark nor an entry. */
+  readonly filler: number;
   /** Do its folders begin with entries that say where they lie? */
   readonly hasDots: boolean;
   readEntries(bytes: Uint8Array): FolderEntry[];

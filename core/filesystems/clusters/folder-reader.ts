@@ -1,4 +1,4 @@
-import { type Extent, extentsSource } from "../../bytes/extents.ts";
+import { type Extent, extentsSource, totalLength } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
 import type { ClusterMap } from "./cluster-map.ts";
@@ -85,11 +85,18 @@ export class FolderReader {
     this.#owners.note(clusters, folder.entry ? (folder.entry.created ?? folder.entry.modified) : null);
     const extents = this.#map.extentsOf(clusters);
     const content = extentsSource(this.#source, extents);
-    const bytes = await content.read(0, content.size);
+    const bytes = (await content.read(0, content.size)).slice();
+    let done = 0;
     for (const { offset, length } of extents) {
-      const lost = this.#source.unreadable.overlap(offset, length);
-      if (lost > 0)
-        troubles.push({ what: `${lost} bytes of the list of ${named} cannot be read: files named there are missing`, at: offset, length });
+      const lost = this.#source.unreadable.within(offset, length);
+      for (const hole of lost) bytes.fill(this.#format.filler, done + hole.offset - offset, done + hole.offset - offset + hole.length);
+      if (lost.length > 0)
+        troubles.push({
+          what: `${totalLength(lost)} bytes of the list of ${named} cannot be read: files named there are missing`,
+          at: offset,
+          length,
+        });
+      done += length;
     }
     return { bytes, extents, troubles };
   }

@@ -98,6 +98,7 @@ const mayBeFolderBlock = (bytes: Uint8Array, at: number): boolean =>
 export const exfatFolders: FolderFormat = {
   entryBytes: ENTRY_BYTES,
   readEntries,
+  filler: 0x01,
   hasDots: false,
   readDots: () => null,
   looksLikeFolderBlock,

@@ -83,6 +83,8 @@ export function readFolderBlock(block: Uint8Array, inodeCount: number): FolderBl
     }
     at += length;
   }
+  // Behind a broken place the chain is lost, but its names may be there.
+  if (at < block.length) slackNames(block, at, block.length, inodeCount, names);
   return { names, dots: self !== 0 && parent !== 0 ? { self, parent } : null, sound: at === block.length };
 }
 

@@ -5,6 +5,7 @@ import { MOMENT } from "../../../test/fat-card.ts";
 import { noise } from "../../../test/pictures.ts";
 import { listed, Workshop } from "../../../test/workshop.ts";
 import { extentsSource } from "../../bytes/extents.ts";
+import { faultySource } from "../../bytes/faulty-source.ts";
 import { Polynomial, runningCrc } from "../../bytes/hash.ts";
 import { memorySource } from "../../bytes/memory-source.ts";
 import { patientSource } from "../../bytes/patient-source.ts";
@@ -92,6 +93,18 @@ test("a folder's block is lost: its files are still in use, and found by their i
     [300_000, false],
     [5000, false],
   ]);
+});
+
+test("a sector of a folder's block is dead: names before and behind it are found, and the loss is said", async () => {
+  const image = shop.path(`${KINDS[3][0]}.img`);
+  const blocks = shop.run("debugfs", "-R", "blocks /many", image).trim().split(/\s+/).map(Number);
+  const dead = { start: blocks[2] * 1024, length: 512, behaviour: "dead" } as const;
+  const { files, troubles } = await listed(faultySource(shop.source(image), [dead], async () => {}));
+  expect(troubles).toContain("512 bytes of the list of /many/ cannot be read: files named there are missing");
+  const named = files.filter(({ path, erased }) => !erased && path?.startsWith("/many/"));
+  // An entry takes 44 bytes: what stood in the dead sector is still there, without its name.
+  expect(named.length).toBeGreaterThanOrEqual(400 - 13);
+  expect(files.filter(({ erased }) => !erased).length).toBe(FILES.size);
 });
 
 describe("the journal of a phone's volume", () => {

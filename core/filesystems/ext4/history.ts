@@ -100,8 +100,9 @@ export class History {
   ): FolderBlock | null {
     const { seed, inodeCount } = this.#disk.geometry;
     const read = readFolderBlock(bytes, inodeCount);
-    if (!read.sound || (read.names.length === 0 && !read.dots)) return null;
-    if (folder && seed !== null && !folderBlockHolds(inodeSeed(seed, folder.number, folder.generation), bytes)) return null;
+    // What is a folder's now is read as far as it goes; anything else must be one from end to end.
+    if ((!read.sound && (folder === null || when !== NOW)) || (read.names.length === 0 && !read.dots)) return null;
+    if (read.sound && folder && seed !== null && !folderBlockHolds(inodeSeed(seed, folder.number, folder.generation), bytes)) return null;
     for (const name of read.names) {
       // What stands is listed as present: only what it was called before is remembered.
       if (name.live && when === NOW) continue;

@@ -77,7 +77,8 @@ export async function readFolder(
       const read = history.takeFolderBlock(bytes, block, NOW, place, folder) ?? history.takeFolderBlock(bytes, block, NOW, place, null);
       if (read)
         names.push(...read.names.filter(({ live }) => live).map((name) => ({ ...name, folder: folder.number, place: place + name.at })));
-      else if (!isIndexBlock(bytes)) troubles.push({ what: `a part of the list of ${path} is broken`, at: place, length: blockBytes });
+      if (!read?.sound && !isIndexBlock(bytes))
+        troubles.push({ what: `a part of the list of ${path} is broken`, at: place, length: blockBytes });
     }
   return { names, runs, troubles };
 }

@@ -112,6 +112,7 @@ export function mayBeFolderBlock(bytes: Uint8Array, at: number): boolean {
 /** FAT's folders, for the walk that all volumes of clusters share. */
 export const fatFolders: FolderFormat = {
   entryBytes: DirEntry.size,
+  filler: Mark.erased,
   hasDots: true,
   readEntries,
   readDots,
