@@ -101,3 +101,23 @@ export function leftOf(
   const lost = pieces.reduce((sum, { extent, isLost }) => sum + (isLost && extent.offset === HOLE ? extent.length : 0), 0);
   return { extents, lost: Math.min(lost, totalLength(extents)) };
 }
+
+/**
+ * Runs of blocks that are not in use. `isUsed` tells of a block; `isFull` of the eight of a byte of the bitmap, so that full
+ * stretches cost little.
+ */
+export function* freeBlocks(
+  count: number,
+  isUsed: (block: number) => boolean,
+  isFull: (byte: number) => boolean,
+): Generator<{ first: number; count: number }> {
+  for (let block = 0; block < count; ) {
+    if ((block & 7) === 0 && isFull(block >> 3)) block += 8;
+    else if (isUsed(block)) block++;
+    else {
+      const first = block;
+      while (block < count && !isUsed(block)) block++;
+      yield { first, count: block - first };
+    }
+  }
+}

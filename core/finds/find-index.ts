@@ -1,5 +1,6 @@
 import { onMedium } from "../bytes/extents.ts";
 import { CONDITIONS, type Find, KINDS, STATES, timeOf } from "./find.ts";
+import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
 
 const DAY = 86_400_000;
 /** Days that a clock in use can show: 2000 to 2100. Others must not stretch the axis over a century. */
@@ -58,33 +59,8 @@ export interface Answer {
   readonly bytes: number;
 }
 
-/** A folder of the tree that finds lie in. */
-export interface FolderCount {
-  /** The volume's number, a bar, and the path with a slash at its end. Finds whose folder is lost: a question mark for the path. */
-  readonly key: string;
-  /** Its last part. Null: the volume itself, or what has no folder. */
-  readonly name: string | null;
-  /** Finds in it and below that pass all filters but that of folders. */
-  readonly count: number;
-  /** Nothing in it or below is there any more: the folder is erased, or everything in it is. */
-  readonly erased: boolean;
-  readonly hasFolders: boolean;
-}
-
-const LOST_FOLDER = "?";
-
-/** Where a find lies in the tree. */
-export const folderKey = ({ volume, path }: Pick<Find, "volume" | "path">): string =>
-  `${volume ?? ""}|${path === null ? LOST_FOLDER : path.slice(0, path.lastIndexOf("/") + 1)}`;
-
 /** Which filter a row fails: one bit each, so that each facet can leave out its own. */
 const Fails = { kind: 1, state: 2, condition: 4, days: 8, words: 16, place: 32, folder: 64 } as const;
-
-/** The last part of a folder's key. Null for a volume, and for what has no folder. */
-function nameOfFolder(key: string): string | null {
-  const path = key.slice(key.indexOf("|") + 1);
-  return path === "" || path === LOST_FOLDER || path === "/" ? null : path.slice(path.lastIndexOf("/", path.length - 2) + 1, -1);
-}
 
 const grown = <T extends Uint8Array | Int32Array | Float64Array>(old: T, fresh: T): T => {
   fresh.set(old as never);
@@ -105,8 +81,7 @@ export class FindIndex {
   #start = new Float64Array(1024);
   /** Each folder once, by number: most finds share theirs. */
   #folder = new Int32Array(1024);
-  readonly #folders: string[] = [];
-  readonly #folderNumbers = new Map<string, number>();
+  readonly #folders = new FolderTable();
   readonly #words: string[] = [];
   readonly #names: string[] = [];
   readonly #ids: string[] = [];
@@ -164,17 +139,10 @@ export class FindIndex {
     this.#day[row] = time === null ? NO_DAY : Math.floor(time / DAY);
     this.#size[row] = find.size;
     this.#start[row] = onMedium(find.extents)[0]?.offset ?? -1;
-    this.#folder[row] = this.#numberOf(folderKey(find));
+    this.#folder[row] = this.#folders.numberOf(folderKey(find));
     this.#words[row] = `${find.path ?? ""} ${find.name ?? ""} ${find.camera ?? ""}`.toLowerCase();
     this.#names[row] = find.name?.toLowerCase() ?? NAMELESS;
     return row;
-  }
-
-  #numberOf(folder: string): number {
-    const known = this.#folderNumbers.get(folder);
-    if (known !== undefined) return known;
-    this.#folderNumbers.set(folder, this.#folders.length);
-    return this.#folders.push(folder) - 1;
   }
 
   #grow(length: number): void {
@@ -197,7 +165,7 @@ export class FindIndex {
     const conditions = wanted(CONDITIONS, query.conditions);
     const words = query.words.toLowerCase().split(/\s+/).filter(Boolean);
     const { days, place, folder } = query;
-    const inFolder = folder === null ? null : Uint8Array.from(this.#folders, (one) => Number(one.startsWith(folder)));
+    const inFolder = folder === null ? null : this.#folders.within(folder);
     const counts = {
       kind: new Uint32Array(KINDS.length),
       state: new Uint32Array(STATES.length),
@@ -264,24 +232,7 @@ export class FindIndex {
     const standing = new Uint8Array(this.#folders.length);
     const erased = STATES.indexOf("erased");
     for (let row = 0; row < this.#ids.length; row++) if (this.#state[row] !== erased) standing[this.#folder[row]] = 1;
-    const children = new Map<string, { count: number; erased: boolean; hasFolders: boolean }>();
-    for (const [number, folder] of this.#folders.entries()) {
-      if (!folder.startsWith(under) || folder === under) continue;
-      const from = under === "" ? folder.indexOf("|") + 1 : under.length;
-      // The root's own slash belongs to the volume.
-      const end = under === "" ? from : folder.indexOf("/", from + (under.endsWith("|") ? 1 : 0)) + 1 || folder.length;
-      const key = under === "" ? folder.slice(0, from) : folder.slice(0, end);
-      // What lies in the root itself is in the volume.
-      if (under.endsWith("|") && key === `${under}/`) continue;
-      const child = children.get(key) ?? { count: 0, erased: true, hasFolders: false };
-      child.count += passed[number];
-      if (standing[number] === 1) child.erased = false;
-      if (folder.length > key.length && !(under === "" && folder.length === key.length + 1)) child.hasFolders = true;
-      children.set(key, child);
-    }
-    return [...children]
-      .map(([key, child]) => ({ key, name: nameOfFolder(key), ...child }))
-      .sort((a, b) => (a.name ?? "").localeCompare(b.name ?? ""));
+    return this.#folders.under(under, passed, standing);
   }
 
   #orderOf(sort: Query["sort"]): Uint32Array {

@@ -1,6 +1,6 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
 import { useEffect, useState } from "react";
-import type { FolderCount } from "../../core/finds/find-index.ts";
+import type { FolderCount } from "../../core/finds/folder-table.ts";
 import type { ScanRecord } from "../kept/job.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";

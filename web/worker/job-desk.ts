@@ -1,6 +1,7 @@
 import type { ByteSource } from "../../core/bytes/source.ts";
 import type { Find } from "../../core/finds/find.ts";
-import { type Answer, FindIndex, type FolderCount, type Query } from "../../core/finds/find-index.ts";
+import { type Answer, FindIndex, type Query } from "../../core/finds/find-index.ts";
+import type { FolderCount } from "../../core/finds/folder-table.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import { loadJob } from "../kept/database.ts";
 import { type Job, newScan } from "../kept/job.ts";

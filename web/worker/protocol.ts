@@ -1,5 +1,6 @@
 import type { Find } from "../../core/finds/find.ts";
-import type { Answer, FolderCount, Query } from "../../core/finds/find-index.ts";
+import type { Answer, Query } from "../../core/finds/find-index.ts";
+import type { FolderCount } from "../../core/finds/folder-table.ts";
 import type { WrittenFile } from "../../core/handover/write.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import type { Job, ScanRecord } from "../kept/job.ts";

@@ -1,6 +1,7 @@
 import { onMedium } from "../../bytes/extents.ts";
 import type { ListedFile, Record } from "../../medium/volume.ts";
 import { type BlockRun, blockAt, isPartOf, leftOf } from "../block-runs.ts";
+import { ENCRYPTED_FILE } from "../sealed.ts";
 import { inlineExtents } from "./content-map.ts";
 import type { Disk } from "./disk.ts";
 import { type History, NOW, type Seen } from "./history.ts";
@@ -118,9 +119,7 @@ export async function listErased(
       ? { extents: inlineExtents(inode), lost: 0 }
       : leftOfFormer(former, disk, blocks, standing.get(inode.number));
     const first = runs.find(({ physical }) => physical !== null)?.physical ?? null;
-    const sealed = has(inode, "encrypt")
-      ? "the phone encrypted it file by file: without the phone's own keys its bytes say nothing"
-      : undefined;
+    const sealed = has(inode, "encrypt") ? ENCRYPTED_FILE : undefined;
     files.push({
       at: inode.at,
       erased: true,

@@ -2,6 +2,8 @@ import type { Extent } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
 import type { ListedFile, Volume, VolumeInfo } from "../../medium/volume.ts";
+import { freeBlocks } from "../block-runs.ts";
+import { ENCRYPTED_FILE, ENCRYPTED_FOLDERS } from "../sealed.ts";
 import { mapContent } from "./content-map.ts";
 import { Disk } from "./disk.ts";
 import { listErased, type StandingFile } from "./erased.ts";
@@ -18,7 +20,6 @@ const MAX_FOLDERS = 1_000_000;
 const MAX_PATH = 4096;
 /** A journal's blocks before we stop believing: 4 GiB of 4 KiB blocks. */
 const MAX_JOURNAL_BLOCKS = 1 << 20;
-const ENCRYPTED = "the phone encrypted it file by file: without the phone's own keys its bytes say nothing";
 
 type Batch = { files: ListedFile[]; troubles: Trouble[] };
 
@@ -46,9 +47,7 @@ class Ext4Volume implements Volume {
       length: Math.min(length, bytes),
       label: geometry.label,
       encrypted,
-      encryption: encrypted
-        ? "Folders of this volume may be encrypted file by file. Names and contents in them are readable only while the phone itself has them unlocked."
-        : null,
+      encryption: encrypted ? ENCRYPTED_FOLDERS : null,
       condition: geometry.cleanly
         ? null
         : `It was not cleanly unmounted: ${journal?.replayed ?? 0} transactions of its journal are read as if they had been written back.`,
@@ -61,19 +60,10 @@ class Ext4Volume implements Volume {
   *freeRuns(): Generator<Extent> {
     const { blockCount, blockBytes } = this.#disk.geometry;
     const used = this.#used;
-    for (let block = 0; block < blockCount; ) {
-      if (used[block >> 3] === 0xff) {
-        block = (block & ~7) + 8;
-        continue;
-      }
-      if ((used[block >> 3] & (1 << (block & 7))) !== 0) {
-        block++;
-        continue;
-      }
-      const first = block;
-      while (block < blockCount && (used[block >> 3] & (1 << (block & 7))) === 0) block++;
-      const there = Math.min((block - first) * blockBytes, this.#disk.source.size - this.#disk.offsetOf(first));
-      if (there > 0) yield { offset: this.#disk.offsetOf(first), length: there };
+    const isUsed = (block: number) => (used[block >> 3] & (1 << (block & 7))) !== 0;
+    for (const { first, count } of freeBlocks(blockCount, isUsed, (byte) => used[byte] === 0xff)) {
+      const length = Math.min(count * blockBytes, this.#disk.source.size - this.#disk.offsetOf(first));
+      if (length > 0) yield { offset: this.#disk.offsetOf(first), length };
     }
   }
 
@@ -181,7 +171,7 @@ class Ext4Volume implements Volume {
         { what: `inode ${inode.number}`, at: inode.at },
       ],
       key: `${inode.number}:${at}`,
-      ...(has(inode, "encrypt") && { sealed: ENCRYPTED }),
+      ...(has(inode, "encrypt") && { sealed: ENCRYPTED_FILE }),
     };
   }
 

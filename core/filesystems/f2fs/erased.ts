@@ -1,6 +1,7 @@
 import { type Extent, extentsSource, onMedium } from "../../bytes/extents.ts";
 import type { ListedFile, Record } from "../../medium/volume.ts";
 import { blockAt, isPartOf, leftOf } from "../block-runs.ts";
+import { COMPRESSED_FILE, ENCRYPTED_FILE } from "../sealed.ts";
 import { inlineExtents, mapContent, type NodeRun } from "./content-map.ts";
 import type { Disk } from "./disk.ts";
 import { BLOCK_BYTES } from "./layout.ts";
@@ -34,9 +35,6 @@ interface Former {
 const MAX_EARLIER = 12;
 /** Blocks whose bytes are compared to tell a file that grew from one that was written anew. */
 const MAX_COMPARED = 64;
-
-const ENCRYPTED = "the phone encrypted it file by file: without the phone's own keys its bytes say nothing";
-const COMPRESSED = "the file system keeps it compressed, which is not unpacked here";
 
 /** A number is given out again: the same file has the same generation. */
 const lifeOf = ({ ino, generation }: InodeNode): string => `${ino}:${generation}`;
@@ -139,7 +137,7 @@ export async function listErased(
       ? { extents: inlineExtents(inode, disk.offsetOf(inode.address)), lost: 0 }
       : await leftOfFormer(former, disk, claimed);
     const first = runs.find(({ physical }) => physical !== null)?.physical ?? null;
-    const sealed = inode.encrypted ? ENCRYPTED : former.compressed ? COMPRESSED : undefined;
+    const sealed = inode.encrypted ? ENCRYPTED_FILE : former.compressed ? COMPRESSED_FILE : undefined;
     files.push({
       at: disk.offsetOf(inode.address),
       erased: true,

@@ -1,7 +1,8 @@
 import type { Extent } from "../../bytes/extents.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
 import type { ListedFile, Volume, VolumeInfo } from "../../medium/volume.ts";
-import { extentsOf } from "../block-runs.ts";
+import { extentsOf, freeBlocks } from "../block-runs.ts";
+import { COMPRESSED_FILE, ENCRYPTED_FILE, ENCRYPTED_FOLDERS } from "../sealed.ts";
 import { inlineExtents, mapContent } from "./content-map.ts";
 import type { Disk } from "./disk.ts";
 import { listErased, type StandingFile } from "./erased.ts";
@@ -17,8 +18,6 @@ const MAX_FOLDERS = 1_000_000;
 const MAX_PATH = 4096;
 /** A folder's list before we stop believing, in blocks. */
 const MAX_FOLDER_BLOCKS = 1 << 16;
-const ENCRYPTED = "the phone encrypted it file by file: without the phone's own keys its bytes say nothing";
-const COMPRESSED = "the file system keeps it compressed, which is not unpacked here";
 
 type Batch = { files: ListedFile[]; troubles: Trouble[] };
 
@@ -44,9 +43,7 @@ export class F2fsVolume implements Volume {
       length: Math.min(length, bytes),
       label: geometry.label,
       encrypted,
-      encryption: encrypted
-        ? "Folders of this volume may be encrypted file by file. Names and contents in them are readable only while the phone itself has them unlocked."
-        : null,
+      encryption: encrypted ? ENCRYPTED_FOLDERS : null,
       condition:
         (pack.flags & CheckpointFlag.umount) !== 0
           ? null
@@ -59,21 +56,11 @@ export class F2fsVolume implements Volume {
 
   *freeRuns(): Generator<Extent> {
     const { mainAt, mainSegments, blocksPerSegment } = this.#disk.geometry;
-    const { valid } = this.#disk.tables;
-    const end = mainSegments * blocksPerSegment;
-    for (let block = 0; block < end; ) {
-      if (valid[block >> 3] === 0xff) {
-        block = (block & ~7) + 8;
-        continue;
-      }
-      if (this.#disk.tables.isValid(mainAt + block)) {
-        block++;
-        continue;
-      }
-      const first = block;
-      while (block < end && !this.#disk.tables.isValid(mainAt + block)) block++;
+    const { tables } = this.#disk;
+    const isUsed = (block: number) => tables.isValid(mainAt + block);
+    for (const { first, count } of freeBlocks(mainSegments * blocksPerSegment, isUsed, (byte) => tables.valid[byte] === 0xff)) {
       const offset = this.#disk.offsetOf(mainAt + first);
-      const length = Math.min((block - first) * BLOCK_BYTES, this.#disk.source.size - offset);
+      const length = Math.min(count * BLOCK_BYTES, this.#disk.source.size - offset);
       if (length > 0) yield { offset, length };
     }
   }
@@ -202,7 +189,7 @@ export class F2fsVolume implements Volume {
     if (map && !map.complete)
       troubles.push({ what: `${path ?? `inode ${inode.ino}`}: a node that it hangs on is lost`, at: nodeAt, length: BLOCK_BYTES });
     const pieces = map?.runs.filter(({ physical }) => physical !== null).length ?? 0;
-    const sealed = inode.encrypted ? ENCRYPTED : map?.compressed ? COMPRESSED : undefined;
+    const sealed = inode.encrypted ? ENCRYPTED_FILE : map?.compressed ? COMPRESSED_FILE : undefined;
     const mapped = map?.runs.reduce((sum, { count }) => sum + count * BLOCK_BYTES, 0) ?? inode.size;
     return {
       at,

@@ -1,13 +1,12 @@
 import { afterAll, describe, expect, test } from "vitest";
 import { FatCard, MOMENT } from "../../../test/fat-card.ts";
 import { jpegOf, noise, patched } from "../../../test/pictures.ts";
+import { listed } from "../../../test/workshop.ts";
 import { extentsSource } from "../../bytes/extents.ts";
 import { faultySource } from "../../bytes/faulty-source.ts";
 import { memorySource } from "../../bytes/memory-source.ts";
-import { patientSource } from "../../bytes/patient-source.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import type { ListedFile } from "../../medium/volume.ts";
-import { openVolumes } from "../open-volumes.ts";
 import { BootSector, DirEntry, LongEntry } from "./layout.ts";
 import { shortNameChecksum } from "./names.ts";
 
@@ -33,17 +32,6 @@ afterAll(() => {
   for (const one of [card, ...spare]) one.remove();
 });
 
-async function listed(source: ByteSource) {
-  const medium = await openVolumes(patientSource(source));
-  const files: ListedFile[] = [];
-  const troubles = [...medium.troubles, ...medium.volumes.flatMap((volume) => [...volume.troubles])].map(({ what }) => what);
-  for (const volume of medium.volumes)
-    for await (const batch of volume.list()) {
-      files.push(...batch.files);
-      troubles.push(...batch.troubles.map(({ what }) => what));
-    }
-  return { medium, files, troubles };
-}
 const contentOf = async (source: ByteSource, file: ListedFile, placement = 0): Promise<Buffer> => {
   const content = extentsSource(source, file.placements[placement]?.extents ?? []);
   return Buffer.from(await content.read(0, content.size));
@@ -56,7 +44,7 @@ const named = (files: readonly ListedFile[], path: string): ListedFile => {
 
 describe("a card by mkfs.vfat and mtools", () => {
   test("lists what mdir lists, and gives what mtype gives", async () => {
-    const { files, medium, troubles } = await listed(card.source());
+    const { files, volumes, troubles } = await listed(card.source());
     const byMdir = card
       .tool("mdir", "-/", "-b", "-a", "::/")
       .split("\n")
@@ -70,13 +58,13 @@ describe("a card by mkfs.vfat and mtools", () => {
       expect((await contentOf(card.source(), file)).equals(card.toolBytes("mtype", `::${path}`)), path).toBe(true);
     }
     expect(troubles).toEqual([]);
-    expect(medium.volumes[0].info).toMatchObject({ filesystem: "FAT32", label: "TEST CARD", start: 0, clusterBytes: 512 });
+    expect(volumes[0]).toMatchObject({ filesystem: "FAT32", label: "TEST CARD", start: 0, clusterBytes: 512 });
   });
 
   test("has as many free clusters as minfo's FSInfo says", async () => {
-    const { medium } = await listed(card.source());
+    const { volumes } = await listed(card.source());
     const free = Number(/free clusters=(\d+)/.exec(card.tool("minfo", "::"))?.[1]);
-    expect(medium.volumes[0].info.free).toBe(free * 512);
+    expect(volumes[0].free).toBe(free * 512);
   });
 
   test("binds long entries to short names with the sum of the document's ChkSum()", () => {
@@ -220,7 +208,7 @@ describe("a card that is not well", () => {
   test("a chain that leads off the volume is read from the second table; broken there too, it ends, with the file's name in the trouble", async () => {
     const { files: before } = await listed(card.source());
     const first = named(before, "/DCIM/100LARK3/LARK0001.JPG").firstByte ?? 0;
-    const geometry = (await listed(card.source())).medium.volumes[0].info;
+    const geometry = (await listed(card.source())).volumes[0];
     const cluster = 2 + (first - (geometry.start + reserved + 2 * BootSector.fatSize32(boot, 0) * 512)) / 512;
     const link = (cluster + 3) * 4;
     const broken = patched(card.bytes(), reserved + link, [0xf0, 0xff, 0xff, 0x00]);
@@ -244,8 +232,8 @@ describe("a card that is not well", () => {
     ["a table beyond the medium", 36, [0xff, 0xff, 0xff, 0x7f]],
     ["a root before the first cluster", 44, [1, 0, 0, 0]],
   ])("a boot sector with %s is none: the copy behind it is taken", async (_, at, bytes) => {
-    const { medium, troubles } = await listed(memorySource(patched(card.bytes(), at, bytes), "card"));
-    expect(medium.volumes.length).toBe(1);
+    const { volumes, troubles } = await listed(memorySource(patched(card.bytes(), at, bytes), "card"));
+    expect(volumes.length).toBe(1);
     expect(troubles).toContain("the boot sector is lost; its copy is used");
   });
 });
