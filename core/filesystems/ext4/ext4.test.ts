@@ -155,6 +155,36 @@ describe("the journal of a phone's volume", () => {
   });
 });
 
+describe("a checksummed journal that debugfs wrote", () => {
+  const image = shop.blank("journal.img", 24);
+  shop.run("mkfs.ext4", "-q", "-F", "-b", "1024", "-O", "metadata_csum", image);
+  writeFileSync(shop.path("blocks"), noise(2048, 6));
+  writeFileSync(shop.path("commands"), `jo -c\njw -b 9000,9001 -r 9005 ${shop.path("blocks")}\njc\n`);
+  shop.run("debugfs", "-w", "-f", shop.path("commands"), image);
+  const bytes = shop.bytes(image);
+  const journalAt = Number(/^\d+/.exec(shop.run("debugfs", "-R", "blocks <8>", image))?.[0]) * 1024;
+  const condition = async (changed: Uint8Array) => {
+    const { volumes, troubles } = await listed(memorySource(changed, "volume"));
+    return { replayed: Number(/(\d+) transactions/.exec(volumes[0].condition ?? "")?.[1]), troubles };
+  };
+  const broken = "a transaction of the journal does not agree with its check sum: it and later ones are not replayed";
+
+  test("is replayed where its sums agree", async () => {
+    expect(await condition(bytes)).toEqual({ replayed: 1, troubles: [] });
+  });
+
+  test.each([
+    ["descriptor", 1, 0, [broken]],
+    ["data", 2, 1, ["a block of the journal does not agree with its check sum, and is not replayed"]],
+    ["revoke", 4, 0, [broken]],
+    ["commit", 5, 0, [broken]],
+  ])("its %s block is broken: what cannot be trusted is not replayed, and that is said", async (_, block, replayed, troubles) => {
+    const changed = bytes.slice();
+    changed[journalAt + block * 1024 + 40] ^= 1;
+    expect(await condition(changed)).toEqual({ replayed, troubles });
+  });
+});
+
 test("CRC-32C is RFC 3720's: its worked examples (appendix B.4)", () => {
   const crc = (bytes: Uint8Array) => (runningCrc(Polynomial.crc32c, 0xffff_ffff, bytes) ^ 0xffff_ffff) >>> 0;
   expect(crc(new Uint8Array(32))).toBe(0x8a91_36aa);

@@ -1,8 +1,10 @@
 import { Polynomial, runningCrc } from "../../bytes/hash.ts";
+import { u32be } from "../../bytes/layout.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
 import {
   BLOCK_TAIL,
+  Commit,
   JOURNAL_MAGIC,
   JournalBlock,
   JournalHeader,
@@ -55,6 +57,7 @@ interface Format {
 /** Copies that are remembered: a journal of 1 GiB. */
 const MAX_COPIES = 1 << 18;
 const DEFAULT_FAST_COMMIT_BLOCKS = 256;
+const storedSum = u32be(0);
 /** Sequence numbers wrap: a difference below half the range is "later". */
 export const isLater = (a: number, b: number): boolean => a !== b && (a - b) >>> 0 < 0x8000_0000;
 
@@ -187,6 +190,14 @@ class JournalReader {
     for (let steps = 0; steps < end; steps++) {
       const header = await this.#header(index);
       if (!header || header.sequence !== sequence) break;
+      if (!this.#blockHolds(header)) {
+        troubles.push({
+          what: "a transaction of the journal does not agree with its check sum: it and later ones are not replayed",
+          at: this.#places[index],
+          length: this.#format.blockBytes,
+        });
+        break;
+      }
       step(1);
       if (header.type === JournalBlock.descriptor) {
         for (const tag of readTags(header.bytes, this.#format)) {
@@ -216,6 +227,21 @@ class JournalReader {
       if (until === undefined || isLater(copy.sequence, until)) replay.set(copy.block, copy);
     }
     return { replay, replayed, troubles };
+  }
+
+  /** Descriptor and revoke blocks of checksummed journals have their sum at their end, commit blocks in their header. */
+  #blockHolds({ type, bytes }: { type: number; bytes: Uint8Array }): boolean {
+    if ((this.#format.incompat & (JournalIncompat.csum_v2 | JournalIncompat.csum_v3)) === 0) return true;
+    const at =
+      type === JournalBlock.commit
+        ? Commit.h_chksum.at
+        : type === JournalBlock.descriptor || type === JournalBlock.revoke
+          ? bytes.length - BLOCK_TAIL
+          : null;
+    if (at === null) return true;
+    const copy = bytes.slice();
+    copy.fill(0, at, at + 4);
+    return runningCrc(Polynomial.crc32c, this.#format.seed, copy) === storedSum(bytes, at);
   }
 
   async #dataHolds(copy: BlockCopy, stored: number): Promise<boolean> {
