@@ -139,7 +139,7 @@ export const PRACTICE_PHONES: readonly PhoneCard[] = [
     story: "The cable slips out, the battery is nearly empty. Debugging is on.",
     debugging: true,
     battery: 14,
-    slipsAfter: 4 * 1024 * 1024,
+    slipsAfter: 6 * 1024 * 1024,
   },
 ];
 

@@ -17,6 +17,8 @@ export interface Grades {
   /** Of those: the right name, and the right date within two seconds. */
   readonly named: Graded;
   readonly dated: Graded;
+  /** Erased, all bytes left in one piece, no record: identical, by content alone. */
+  readonly unrecorded: Graded;
   /** Erased, a part left, with a record: at least nine tenths of what is left lie in one find. */
   readonly partial: Graded;
   /** Names of finds that are called whole and erased, but are none of the files and no part of one. */
@@ -54,6 +56,10 @@ export function grade(finds: readonly Find[], truth: DiskTruth): Grades {
     ),
     dated: graded(recorded, (file) =>
       hitsOf(file).some(({ modified }) => modified !== null && Math.abs(modified - Date.parse(file.modified)) <= 2000),
+    ),
+    unrecorded: graded(
+      of("erased").filter((file) => !file.recorded && file.survives === "intact" && file.pieces === 1),
+      (file) => hitsOf(file).length > 0,
     ),
     partial: graded(
       of("erased").filter((file) => file.recorded && file.survives === "partial"),

@@ -64,8 +64,8 @@ function openSet(): string {
 }
 
 async function keptSet(): Promise<string> {
-  let text = `\n${line(["image", "present", "binned", "erased, recorded", "named", "dated", "partial, located", "never there", "present as erased"])}`;
-  text += line(["---", ...Array.from({ length: 8 }, () => "--:")]);
+  let text = `\n${line(["image", "present", "binned", "erased, recorded", "named", "dated", "unrecorded, in one piece", "partial, located", "never there", "present as erased"])}`;
+  text += line(["---", ...Array.from({ length: 9 }, () => "--:")]);
   const of = ({ files, missed }: Graded) => `${files - missed.length} of ${files}`;
   for (const name of DISK_IMAGES) {
     const outcome = await scanned(memorySource(diskBytes(name), name));
@@ -77,6 +77,7 @@ async function keptSet(): Promise<string> {
       of(grades.recorded),
       of(grades.named),
       of(grades.dated),
+      of(grades.unrecorded),
       of(grades.partial),
       grades.neverThere.length,
       grades.presentAsErased.length,

@@ -13,6 +13,11 @@ export const keyOf = (file: ListedFile): string => file.key ?? (file.firstByte =
 export class Claims {
   /** Bytes of erased items whose structure was walked to its end: nobody else's. */
   readonly proven = new RangeSet();
+  /** Bytes in which erased finds lie that nothing checks, and of these the ones that a list speaks of. */
+  readonly #unprovenBytes = new RangeSet();
+  readonly #recordedBytes = new RangeSet();
+  /** First bytes of all erased finds, checked or not, with their ids. */
+  readonly #beginning = new Map<number, string>();
   /** Checked erased finds by the place of their first byte. */
   readonly #startingAt = new Map<number, string>();
   /** Erased finds whose format nothing checks: where they lie, if their bytes are really theirs. */
@@ -45,7 +50,18 @@ export class Claims {
 
   /** The erased find, of a format that nothing checks, in whose place this byte lies. Null: none is known. */
   holderOf(offset: number): string | null {
+    if (this.#unprovenBytes.overlap(offset, 1) === 0) return null;
     return this.unproven.find(({ extents }) => extents.some((one) => one.offset <= offset && offset < one.offset + one.length))?.id ?? null;
+  }
+
+  /** Does a list speak of an erased file in whose place this byte lies? */
+  isRecorded(offset: number): boolean {
+    return this.#recordedBytes.overlap(offset, 1) > 0;
+  }
+
+  /** The erased find, checked or not, that begins at this byte. */
+  beginningAt(offset: number): string | undefined {
+    return this.#beginning.get(offset);
   }
 
   /** The checked erased find that begins at this byte. */
@@ -56,8 +72,14 @@ export class Claims {
   add(find: Find): void {
     const extents = onMedium(find.extents);
     if (find.state !== "erased" || extents.length === 0 || find.inside) return;
-    if (!find.checked) this.unproven.push({ id: find.id, extents });
-    else if (find.condition !== "remnant") {
+    this.#beginning.set(extents[0].offset, find.id);
+    if (!find.checked) {
+      this.unproven.push({ id: find.id, extents });
+      for (const { offset, length } of extents) {
+        this.#unprovenBytes.add(offset, length);
+        if (find.evidence[0]?.pass === "listing") this.#recordedBytes.add(offset, length);
+      }
+    } else if (find.condition !== "remnant") {
       this.#startingAt.set(extents[0].offset, find.id);
       if (find.condition !== "damaged") for (const { offset, length } of extents) this.proven.add(offset, length);
     }

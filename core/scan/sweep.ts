@@ -2,6 +2,8 @@ import { type Extent, extentsSource, firstBytes, totalLength } from "../bytes/ex
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import type { Medium } from "../filesystems/open-volumes.ts";
+import { DECLARED_HEAD, declaredAt, declaredOf } from "../filetypes/declared/table.ts";
+import { goesOnAt, text } from "../filetypes/declared/text.ts";
 import type { FileType } from "../filetypes/file-type.ts";
 import { FILE_TYPES, HEAD_BYTES, typeAt } from "../filetypes/table.ts";
 import type { Find, Patch } from "../finds/find.ts";
@@ -42,6 +44,9 @@ export function freeRunsOf(medium: Medium, sourceSize: number): FreeRun[] {
   outside(sourceSize);
   return runs;
 }
+
+/** Below this, something that says how long it is, is chance. */
+const LEAST_DECLARED = 48;
 
 /** What a stretch is where nothing is known of it. */
 const NOTHING_KNOWN = {
@@ -118,6 +123,8 @@ export class Sweep {
     let done = 0;
     /** Up to here a proven content reaches: nothing begins before. */
     let busyTo = 0;
+    /** Up to here a text reads: its later parts are no beginnings. */
+    let textTo = 0;
     for await (const { window, bytes, before } of this.#read(from)) {
       const { index, at, length } = window;
       const run = this.#runs[index];
@@ -131,6 +138,8 @@ export class Sweep {
           const type = typeAt(head, head === bytes ? within : 0);
           if (type) busyTo = Math.max(busyTo, await this.#content(type, index, at + within, finds, patches));
         }
+        if ((at + within - run.offset) % (clusterBytes || SECTOR) === 0 && at + within >= Math.max(busyTo, textTo))
+          textTo = Math.max(textTo, await this.#declared(index, at + within, bytes, within, finds, patches));
         if (run.volume?.mayDig(bytes, within))
           await this.#folder(run.volume, bytes.subarray(within, within + clusterBytes), at + within, finds, patches, troubles);
       }
@@ -153,9 +162,9 @@ export class Sweep {
     return last ? last.offset + last.length : 0;
   }
 
-  async #head(index: number, at: number): Promise<Uint8Array> {
+  async #head(index: number, at: number, length = HEAD_BYTES): Promise<Uint8Array> {
     const content = extentsSource(this.#source, this.#from(index, at));
-    return content.read(0, Math.min(HEAD_BYTES, content.size));
+    return content.read(0, Math.min(length, content.size));
   }
 
   /** The free bytes of the same volume from `at` on, what is in use skipped. */
@@ -171,6 +180,51 @@ export class Sweep {
       bytes += run.offset + run.length - offset;
     }
     return extents;
+  }
+
+  /** Something that says itself how long it is may begin here. @returns the byte up to which it is a text, or 0 */
+  async #declared(index: number, at: number, window: Uint8Array, within: number, finds: Find[], patches: Patch[]): Promise<number> {
+    const head =
+      within + DECLARED_HEAD <= window.length
+        ? window.subarray(within, within + DECLARED_HEAD)
+        : await this.#head(index, at, DECLARED_HEAD);
+    const type = declaredAt(head, 0);
+    if (!type || this.#claims.proven.overlap(at, 1) > 0) return 0;
+    // Text is known by its look alone: where a record speaks of these bytes, or text stands before, it is a part of that.
+    if (type === text && (this.#claims.isRecorded(at) || goesOnAt(window, within))) return 0;
+    const stream = this.#from(index, at);
+    const declared = await declaredOf(type, extentsSource(this.#source, stream));
+    if (!declared || declared.length < LEAST_DECLARED) return 0;
+    const name = declared.format.toUpperCase();
+    const end = type === text ? at + declared.length : 0;
+    const known = this.#claims.beginningAt(at);
+    if (known !== undefined) {
+      patches.push({ id: known, evidence: [{ pass: "sweep", what: `${name} begins here: found by its content too`, at }] });
+      return end;
+    }
+    const extents = firstBytes(stream, declared.length);
+    if ((await this.#claims.present.sameAs(this.#source, extents)) !== null) return end;
+    const because = declared.ends
+      ? `it goes on for ${declared.length} bytes by its own word; nothing in it was checked`
+      : `it breaks off after ${declared.length} bytes; nothing in it was checked`;
+    const find: Find = {
+      ...NOTHING_KNOWN,
+      id: `b${at.toString(16)}`,
+      kind: declared.kind,
+      format: declared.format,
+      condition: "damaged",
+      because,
+      size: declared.length,
+      extents,
+      volume: this.#runs[index].volume?.info.index ?? null,
+      evidence: [
+        { pass: "sweep", what: `${name} begins here, in space that is free now`, at },
+        { pass: "sweep", what: because, at },
+      ],
+    };
+    this.#claims.add(find);
+    finds.push(find);
+    return end;
   }
 
   /** Something begins here. @returns the byte up to which it is proven, or 0 */
