@@ -16,7 +16,9 @@ async function giveBackAll(bench: Bench): Promise<Map<string, string>> {
   await page.getByRole("button", { name: "Choose the folder and write" }).click();
   await expect(page.getByRole("region", { name: "Proof" })).toContainText("arrived intact", { timeout: 60_000 });
   const given = await bench.givenBack();
-  return new Map([...given].filter(([path]) => !/(sha256sums\.txt|\/summary\.html)$/.test(path)).map(([path, content]) => [path, hashOf(content)]));
+  return new Map(
+    [...given].filter(([path]) => !/(sha256sums\.txt|\/summary\.html)$/.test(path)).map(([path, content]) => [path, hashOf(content)]),
+  );
 }
 
 const IMAGES: readonly (readonly [DiskImage, RegExp])[] = [
