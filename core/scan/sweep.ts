@@ -2,13 +2,14 @@ import { type Extent, extentsSource, firstBytes, totalLength } from "../bytes/ex
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import type { Medium } from "../filesystems/open-volumes.ts";
-import { DECLARED_HEAD, declaredAt, declaredOf } from "../filetypes/declared/table.ts";
+import { DECLARED_HEAD, declaredAt } from "../filetypes/declared/table.ts";
 import { goesOnAt, text } from "../filetypes/declared/text.ts";
 import type { FileType } from "../filetypes/file-type.ts";
 import { FILE_TYPES, HEAD_BYTES, typeAt } from "../filetypes/table.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import type { ListedFile, Volume } from "../medium/volume.ts";
 import { type Claims, idOf } from "./claims.ts";
+import { declaredFind, NOTHING_KNOWN } from "./declared-find.ts";
 import type { PassBatch } from "./events.ts";
 import { gradeContent, unreadableIn } from "./grade.ts";
 import { thumbnailFinds } from "./listed-find.ts";
@@ -44,30 +45,6 @@ export function freeRunsOf(medium: Medium, sourceSize: number): FreeRun[] {
   outside(sourceSize);
   return runs;
 }
-
-/** Below this, something that says how long it is, is chance. */
-const LEAST_DECLARED = 48;
-
-/** What a stretch is where nothing is known of it. */
-const NOTHING_KNOWN = {
-  kind: "other",
-  format: "unknown",
-  state: "erased",
-  condition: "remnant",
-  checked: false,
-  name: null,
-  path: null,
-  modified: null,
-  taken: null,
-  lastDay: null,
-  width: null,
-  height: null,
-  shown: null,
-  camera: null,
-  place: null,
-  sha256: null,
-  inside: null,
-} as const;
 
 interface Window {
   /** Which free run it lies in. */
@@ -184,47 +161,17 @@ export class Sweep {
 
   /** Something that says itself how long it is may begin here. @returns the byte up to which it is a text, or 0 */
   async #declared(index: number, at: number, window: Uint8Array, within: number, finds: Find[], patches: Patch[]): Promise<number> {
-    const head =
-      within + DECLARED_HEAD <= window.length
-        ? window.subarray(within, within + DECLARED_HEAD)
-        : await this.#head(index, at, DECLARED_HEAD);
+    const inWindow = within + DECLARED_HEAD <= window.length;
+    const head = inWindow ? window.subarray(within, within + DECLARED_HEAD) : await this.#head(index, at, DECLARED_HEAD);
     const type = declaredAt(head, 0);
     if (!type || this.#claims.proven.overlap(at, 1) > 0) return 0;
     // Text is known by its look alone: where a record speaks of these bytes, or text stands before, it is a part of that.
     if (type === text && (this.#claims.isRecorded(at) || goesOnAt(window, within))) return 0;
-    const stream = this.#from(index, at);
-    const declared = await declaredOf(type, extentsSource(this.#source, stream));
-    if (!declared || declared.length < LEAST_DECLARED) return 0;
-    const name = declared.format.toUpperCase();
-    const end = type === text ? at + declared.length : 0;
-    const known = this.#claims.beginningAt(at);
-    if (known !== undefined) {
-      patches.push({ id: known, evidence: [{ pass: "sweep", what: `${name} begins here: found by its content too`, at }] });
-      return end;
-    }
-    const extents = firstBytes(stream, declared.length);
-    if ((await this.#claims.present.sameAs(this.#source, extents)) !== null) return end;
-    const because = declared.ends
-      ? `it goes on for ${declared.length} bytes by its own word; nothing in it was checked`
-      : `it breaks off after ${declared.length} bytes; nothing in it was checked`;
-    const find: Find = {
-      ...NOTHING_KNOWN,
-      id: `b${at.toString(16)}`,
-      kind: declared.kind,
-      format: declared.format,
-      condition: "damaged",
-      because,
-      size: declared.length,
-      extents,
-      volume: this.#runs[index].volume?.info.index ?? null,
-      evidence: [
-        { pass: "sweep", what: `${name} begins here, in space that is free now`, at },
-        { pass: "sweep", what: because, at },
-      ],
-    };
-    this.#claims.add(find);
-    finds.push(find);
-    return end;
+    const volume = this.#runs[index].volume?.info.index ?? null;
+    const told = await declaredFind(type, this.#source, this.#claims, this.#from(index, at), volume);
+    if (told.find) finds.push(told.find);
+    if (told.patch) patches.push(told.patch);
+    return type === text ? at + told.length : 0;
   }
 
   /** Something begins here. @returns the byte up to which it is proven, or 0 */

@@ -1,0 +1,96 @@
+import { type Extent, extentsSource, firstBytes, HOLE, hole } from "../bytes/extents.ts";
+import type { PatientSource } from "../bytes/patient-source.ts";
+import type { Declared, DeclaredType } from "../filetypes/declared/declared.ts";
+import { declaredOf } from "../filetypes/declared/table.ts";
+import type { Find, Patch } from "../finds/find.ts";
+import type { Claims } from "./claims.ts";
+
+/** Below this, something that says how long it is, is chance. */
+const LEAST = 48;
+
+/** What a stretch is where nothing is known of it. */
+export const NOTHING_KNOWN = {
+  kind: "other",
+  format: "unknown",
+  state: "erased",
+  condition: "remnant",
+  checked: false,
+  name: null,
+  path: null,
+  modified: null,
+  taken: null,
+  lastDay: null,
+  width: null,
+  height: null,
+  shown: null,
+  camera: null,
+  place: null,
+  sha256: null,
+  inside: null,
+} as const;
+
+/**
+ * Follows a content over free space, what is in use stepped over. Where that leads to no end, it is read straight on: what is
+ * in use now may have been written over its middle.
+ */
+async function follow(type: DeclaredType, source: PatientSource, stream: Extent[]): Promise<{ declared: Declared | null; over: Extent[] }> {
+  const declared = await declaredOf(type, extentsSource(source, stream));
+  if (declared?.ends || stream.length === 1) return { declared, over: stream };
+  const straight = stream.flatMap((extent, number) => {
+    const before = stream[number - 1];
+    const gap = before ? extent.offset - before.offset - before.length : 0;
+    return gap > 0 ? [hole(gap), extent] : [extent];
+  });
+  const other = await declaredOf(type, extentsSource(source, straight));
+  return other?.ends ? { declared: other, over: straight } : { declared, over: stream };
+}
+
+/** What is told of a content that begins a stretch of free space: a find, or more of one that is known. Bytes it goes on for. */
+export interface Told {
+  readonly length: number;
+  readonly find?: Find;
+  readonly patch?: Patch;
+}
+
+/** A content that is known by its beginning and followed to the end that it declares; nothing in it is checked. `stream`: free space from its first byte on. */
+export async function declaredFind(
+  type: DeclaredType,
+  source: PatientSource,
+  claims: Claims,
+  stream: Extent[],
+  volume: number | null,
+): Promise<Told> {
+  const { declared, over } = await follow(type, source, stream);
+  if (!declared || declared.length < LEAST) return { length: 0 };
+  const { length, format, kind, ends } = declared;
+  const at = stream[0].offset;
+  const name = format.toUpperCase();
+  const known = claims.beginningAt(at);
+  if (known !== undefined)
+    return { length, patch: { id: known, evidence: [{ pass: "sweep", what: `${name} begins here: found by its content too`, at }] } };
+  const extents = firstBytes(over, length);
+  if ((await claims.present.sameAs(source, extents)) !== null) return { length };
+  const lost = extents.reduce((sum, extent) => sum + (extent.offset === HOLE ? extent.length : 0), 0);
+  const goes = ends
+    ? `it goes on for ${length} bytes by its own word; nothing in it was checked`
+    : `it breaks off after ${length} bytes; nothing in it was checked`;
+  const because =
+    lost > 0 ? `${lost} of its ${length} bytes were written over by files that are there now; nothing in the rest was checked` : goes;
+  const find: Find = {
+    ...NOTHING_KNOWN,
+    id: `b${at.toString(16)}`,
+    kind,
+    format,
+    condition: "damaged",
+    because,
+    size: length,
+    extents,
+    volume,
+    evidence: [
+      { pass: "sweep", what: `${name} begins here, in space that is free now`, at },
+      { pass: "sweep", what: because, at },
+    ],
+  };
+  claims.add(find);
+  return { length, find };
+}
