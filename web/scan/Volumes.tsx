@@ -14,7 +14,8 @@ export function Volumes({ volumes }: { volumes: ScanRecord["volumes"] }) {
     <ul className="grid grid-cols-[repeat(auto-fill,minmax(19rem,1fr))] gap-2" aria-label="Volumes">
       {volumes.map((volume, index) => {
         const share = volume.length > 0 ? Math.min(1, volume.used / volume.length) : 0;
-        const state = volume.encryption ?? volume.condition;
+        const sealed = volume.filesystem === "encrypted" ? "encrypted as a whole, not searched" : "folders in it may be encrypted";
+        const state = volume.encryption ? sealed : volume.condition;
         return (
           <li key={volume.start} className="panel px-3 py-2">
             <div className="flex items-baseline gap-2">

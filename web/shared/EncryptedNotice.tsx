@@ -3,15 +3,17 @@ import type { ScanRecord } from "../kept/job.ts";
 
 /** Says that the storage of a ticket is encrypted, and what that means for what can be found. Nothing where it is not. */
 export function EncryptedNotice({ volumes }: { volumes: ScanRecord["volumes"] }) {
-  const encrypted = [...new Set(volumes.flatMap(({ encryption }) => encryption ?? []))];
-  if (encrypted.length === 0) return null;
+  const encrypted = new Map(
+    volumes.flatMap(({ encryption, filesystem }) => (encryption ? [[encryption, filesystem === "encrypted"] as const] : [])),
+  );
+  if (encrypted.size === 0) return null;
   return (
     <section className="flex gap-3 rounded-box bg-warning px-4 py-2.5 text-warning-content" aria-label="Encrypted storage">
       <Lock className="mt-0.5 size-5 shrink-0" aria-hidden="true" />
       <div>
-        {encrypted.map((words) => (
+        {[...encrypted].map(([words, asAWhole]) => (
           <p key={words}>
-            <strong>The storage of this ticket is encrypted.</strong> {words}
+            <strong>{asAWhole ? "This storage is encrypted." : "Parts of this storage may be encrypted."}</strong> {words}
           </p>
         ))}
         <p>What helps: the phone itself, unlocked by its owner (shared storage and its own backup), or the key.</p>
