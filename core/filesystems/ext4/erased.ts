@@ -156,7 +156,10 @@ function recordsOf({ seen, earlier }: Former, named: FoundName | null): Record[]
 
 /** The stretches of a former content that nobody else has now. */
 function leftOfFormer({ runs, life, complete, seen }: Former, disk: Disk, blocks: Blocks, standing: StandingFile | undefined) {
+  // Unlinked while it was open, and not yet cleared away (the orphan list): the blocks that are in use are its own.
+  const isOrphan = seen.to === NOW && seen.inode.links === 0;
   const mine = (logical: number, physical: number) =>
-    disk.isThere(physical) && blocks.take(physical, life, standing !== undefined && blockAt(standing.runs, logical) === physical);
+    disk.isThere(physical) &&
+    blocks.take(physical, life, isOrphan || (standing !== undefined && blockAt(standing.runs, logical) === physical));
   return leftOf(runs, seen.inode.size, { ...disk.space, complete }, mine);
 }

@@ -74,6 +74,19 @@ test("the stock tool erases a file: it keeps its inode's extents, and they are f
   expect(Buffer.from(await content.read(0, content.size)).equals(noise(300_000, 1))).toBe(true);
 });
 
+test("a file that was unlinked while it was open, and not cleared away: erased, with all its blocks", async () => {
+  const image = shop.blank("orphan.img", 24);
+  shop.run("mkfs.ext4", "-q", "-F", "-d", tree, image);
+  const number = /Inode: (\d+)/.exec(shop.run("debugfs", "-R", "stat /DCIM/LARK0001.JPG", image))?.[1];
+  writeFileSync(shop.path("orphan"), `unlink /DCIM/LARK0001.JPG\nsif <${number}> links_count 0\n`);
+  shop.run("debugfs", "-w", "-f", shop.path("orphan"), image);
+  const source = shop.source(image);
+  const erased = (await listed(source)).files.filter((file) => file.erased);
+  expect(erased.map(({ size }) => size)).toEqual([300_000]);
+  const content = extentsSource(source, erased[0].placements[0].extents);
+  expect(Buffer.from(await content.read(0, content.size)).equals(noise(300_000, 1))).toBe(true);
+});
+
 test("the superblock is lost, or lies: its copy in another group is used", async () => {
   const image = shop.blank("groups.img", 24);
   shop.run("mkfs.ext4", "-q", "-F", "-b", "1024", "-d", tree, image);

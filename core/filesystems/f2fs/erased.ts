@@ -180,12 +180,14 @@ function recordsOf({ inode, earlier, copies }: Former, disk: Disk, place: number
  */
 async function leftOfFormer({ runs, life, complete, inode, standing }: Former, disk: Disk, claimed: Map<number, string>) {
   const mine = new Set<number>();
+  // Unlinked while it was open, and not yet cleared away: its node still stands, and the blocks in use are its own.
+  const isOrphan = standing === null && disk.tables.addressOf(inode.ino) === inode.address;
   for (const { logical, physical, count, nid, place } of runs)
     for (let index = 0; physical !== null && index < count; index++) {
       const address = physical + index;
       const shared = standing !== null && blockAt(standing.runs, logical + index) === address;
       if (!shared) {
-        if (disk.tables.isValid(address)) continue;
+        if (disk.tables.isValid(address) && !isOrphan) continue;
         const writer = await disk.tables.writerOf(address);
         if (writer && (writer.nid !== nid || writer.place !== place + index)) continue;
       }
