@@ -2,9 +2,9 @@ import { writeFileSync } from "node:fs";
 import { afterAll, describe, expect, test } from "vitest";
 import { diskBytes } from "../../../test/disk-images.ts";
 import { MOMENT } from "../../../test/fat-card.ts";
-import { noise } from "../../../test/pictures.ts";
+import { noise, patched } from "../../../test/pictures.ts";
 import { listed, Workshop } from "../../../test/workshop.ts";
-import { extentsSource } from "../../bytes/extents.ts";
+import { extentsSource, totalLength } from "../../bytes/extents.ts";
 import { faultySource } from "../../bytes/faulty-source.ts";
 import { Polynomial, runningCrc } from "../../bytes/hash.ts";
 import { memorySource } from "../../bytes/memory-source.ts";
@@ -118,6 +118,35 @@ test("a sector of a folder's block is dead: names before and behind it are found
   // An entry takes 44 bytes: what stood in the dead sector is still there, without its name.
   expect(named.length).toBeGreaterThanOrEqual(400 - 13);
   expect(files.filter(({ erased }) => !erased).length).toBe(FILES.size);
+});
+
+describe("records that lie", () => {
+  const image = shop.blank("lies.img", 24);
+  shop.run("mkfs.ext4", "-q", "-F", "-d", tree, image);
+  shop.run("debugfs", "-w", "-R", "link /many /DCIM/again", image);
+  const bytes = shop.bytes(image);
+  const lie = async (at: number, value: readonly number[]) => {
+    const picture = (await listed(memorySource(bytes, "volume"))).files.find(({ path }) => path === "/DCIM/LARK0001.JPG");
+    const lied = await listed(memorySource(patched(bytes, (picture?.records[1].at ?? 0) + at, value), "volume"));
+    return { troubles: lied.troubles, file: lied.files.find(({ path }) => path === "/DCIM/LARK0001.JPG") };
+  };
+
+  test("a folder that another one leads to again is walked once", async () => {
+    const { files, troubles } = await listed(memorySource(bytes, "volume"));
+    expect(files.length).toBe(FILES.size);
+    expect(troubles.filter((what) => /leads into itself or into another folder/.test(what)).length).toBe(1);
+  });
+
+  test("a file of 2^60 bytes gives what is there, and no more than the volume has", async () => {
+    const { file } = await lie(0x6c, [0, 0, 0, 0x10]);
+    expect(file?.size).toBeGreaterThanOrEqual(2 ** 60);
+    expect(totalLength(file?.placements[0].extents ?? [])).toBeLessThanOrEqual(bytes.length);
+  });
+
+  test("an extent tree ten levels deep is not followed, and that is said", async () => {
+    const { troubles } = await lie(0x28 + 6, [10, 0]);
+    expect(troubles).toContain("/DCIM/LARK0001.JPG: a part of where its content lies is lost");
+  });
 });
 
 describe("the journal of a phone's volume", () => {

@@ -175,6 +175,20 @@ describe("a card that is not well", () => {
     for (const [path, content] of FILES) expect((await contentOf(card.source(), named(files, path))).equals(content), path).toBe(true);
   });
 
+  test("a chain that loops ends where it comes back to itself", async () => {
+    const { files: before } = await listed(card.source());
+    const first = named(before, "/DCIM/100LARK3/LARK0001.JPG").firstByte ?? 0;
+    const cluster = 2 + (first - (reserved + 2 * BootSector.fatSize32(boot, 0) * 512)) / 512;
+    const back = [cluster & 0xff, (cluster >> 8) & 0xff, (cluster >> 16) & 0xff, 0];
+    const looped = [0, 1].reduce(
+      (bytes, table) => patched(bytes, reserved + table * BootSector.fatSize32(boot, 0) * 512 + (cluster + 2) * 4, back),
+      card.bytes(),
+    );
+    expect((await listed(memorySource(looped, "card"))).troubles[0]).toBe(
+      "the chain of /DCIM/100LARK3/LARK0001.JPG breaks off after 3 of 79 clusters",
+    );
+  });
+
   test("a sector of a folder's list is dead: the rest of the list is read, and the loss is said", async () => {
     const many = freshCard().makeFolder("/DCIM");
     for (let number = 10; number < 50; number++) many.put(`/DCIM/LARK00${number}.JPG`, noise(600, number));
