@@ -29,6 +29,8 @@ export function patientSource(raw: ByteSource): PatientSource {
   /** A place that was read, to tell a bad stretch from a medium that was pulled out. */
   let good: { offset: number; length: number } | null = null;
   let givenUp = 0;
+  /** Whether the medium answered when it was last asked. */
+  let answering: Promise<boolean> | null = null;
   const attempt = async (offset: number, length: number): Promise<Uint8Array | null> => {
     try {
       const bytes = await source.read(offset, length);
@@ -74,8 +76,9 @@ export function patientSource(raw: ByteSource): PatientSource {
       if (bytes) return bytes;
     }
     if (oneSector) {
-      if (givenUp++ % DOUBT_AFTER === 0 && good !== null && !(await answers(good)))
-        throw new UnusableError(`${raw.name} does not answer any more.`);
+      if (givenUp++ % DOUBT_AFTER === 0 && good !== null) answering = answers(good);
+      // Others who read at the same time wait for the answer: what is gone is not unreadable here and there.
+      if (answering && !(await answering)) throw new UnusableError(`${raw.name} does not answer any more.`);
       unreadable.add(offset, length);
       return new Uint8Array(length);
     }
