@@ -2,6 +2,7 @@ import { type Extent, extentsSource, firstBytes, HOLE, hole } from "../bytes/ext
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { Declared, DeclaredType } from "../filetypes/declared/declared.ts";
 import { declaredOf } from "../filetypes/declared/table.ts";
+import { text } from "../filetypes/declared/text.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import type { Claims } from "./claims.ts";
 
@@ -35,7 +36,8 @@ export const NOTHING_KNOWN = {
  */
 async function follow(type: DeclaredType, source: PatientSource, stream: Extent[]): Promise<{ declared: Declared | null; over: Extent[] }> {
   const declared = await declaredOf(type, extentsSource(source, stream));
-  if (declared?.ends || stream.length === 1) return { declared, over: stream };
+  // Text has no end of its own that reading on could lead to.
+  if (declared?.ends || stream.length === 1 || type === text) return { declared, over: stream };
   const straight = stream.flatMap((extent, number) => {
     const before = stream[number - 1];
     const gap = before ? extent.offset - before.offset - before.length : 0;
