@@ -1,6 +1,6 @@
 import { mkdirSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { type DiskImage, diskBytes, diskTruth } from "../test/disk-images.ts";
+import { type DiskImage, diskBytes, diskTruth } from "../test/kept-images.ts";
 import { jpegOf, noise } from "../test/pictures.ts";
 import { hashOf } from "../test/scanning.ts";
 import { type Bench, expect, test } from "./bench.ts";

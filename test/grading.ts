@@ -1,6 +1,6 @@
 import { totalLength } from "../core/bytes/extents.ts";
 import type { Find } from "../core/finds/find.ts";
-import type { DiskTruth } from "./disk-images.ts";
+import type { DiskTruth } from "./kept-images.ts";
 
 /** Of a class of files: how many there are, and which of them did not come back as they should. */
 export interface Graded {

@@ -1,4 +1,4 @@
-import { type DiskImage, diskBytes } from "./disk-images.ts";
+import { type DiskImage, diskBytes } from "./kept-images.ts";
 import { mutateImage } from "./mutations.ts";
 
 /** `npm run mutations [CASES] [IMAGE …]`: breaks structures of each file system, prints what it did, fails where a case failed. */

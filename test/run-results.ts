@@ -4,8 +4,8 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { z } from "zod";
 import { memorySource } from "../core/bytes/memory-source.ts";
-import { DISK_IMAGES, diskBytes, diskTruth } from "./disk-images.ts";
 import { type Graded, grade } from "./grading.ts";
+import { DISK_IMAGES, diskBytes, diskTruth } from "./kept-images.ts";
 import { scanned } from "./scanning.ts";
 
 /**

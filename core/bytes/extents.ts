@@ -1,3 +1,4 @@
+import { lastAtOrBefore } from "./parts-source.ts";
 import { type ByteSource, checkRange } from "./source.ts";
 
 /** A stretch of the source: absolute byte offset and length in bytes. Offset HOLE: zeros that lie nowhere. */
@@ -52,23 +53,13 @@ export function extentsSource(source: ByteSource, extents: readonly Extent[], na
     starts[index + 1] = starts[index] + extent.length;
   });
   const size = starts[extents.length];
-  const indexAt = (at: number): number => {
-    let low = 0;
-    let high = extents.length - 1;
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (starts[middle] <= at) low = middle;
-      else high = middle - 1;
-    }
-    return low;
-  };
   return {
     name,
     size,
     async read(offset, length) {
       checkRange(this, offset, length);
       if (length === 0) return new Uint8Array(0);
-      let index = indexAt(offset);
+      let index = lastAtOrBefore(starts, extents.length, offset);
       const within = offset - starts[index];
       if (within + length <= extents[index].length)
         return extents[index].offset === HOLE ? new Uint8Array(length) : source.read(extents[index].offset + within, length);

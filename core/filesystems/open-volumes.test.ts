@@ -1,5 +1,5 @@
 import { afterAll, describe, expect, test } from "vitest";
-import { diskBytes } from "../../test/disk-images.ts";
+import { diskBytes } from "../../test/kept-images.ts";
 import { joined, jpegOf, noise } from "../../test/pictures.ts";
 import { hashOf, scanned } from "../../test/scanning.ts";
 import { listed, Workshop } from "../../test/workshop.ts";

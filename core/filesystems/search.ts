@@ -1,5 +1,5 @@
 import type { PatientSource } from "../bytes/patient-source.ts";
-import { EXT4_MAGIC, SuperBlock as ExtSuper, SUPER_OFFSET } from "./ext4/layout.ts";
+import { SuperBlock as ExtSuper, SUPER_OFFSET, SUPER_SIGNATURE } from "./ext4/layout.ts";
 import { F2FS_MAGIC } from "./f2fs/layout.ts";
 
 /** Bytes read at a time. */
@@ -22,7 +22,7 @@ function backFrom(bytes: Uint8Array, at: number): number[] {
   if (bytes[at + 510] === 0x55 && bytes[at + 511] === 0xaa && (bytes[at] === 0xeb || bytes[at] === 0xe9))
     // The copies of boot sectors: FAT32's in sector 6, exFAT's in sector 12.
     starts.push(0, 6 * SECTOR, 12 * SECTOR);
-  if (u16(bytes, at + ExtSuper.s_magic.at) === EXT4_MAGIC && at + SECTOR <= bytes.length) {
+  if (u16(bytes, at + ExtSuper.s_magic.at) === SUPER_SIGNATURE && at + SECTOR <= bytes.length) {
     const group = u16(bytes, at + ExtSuper.s_block_group_nr.at);
     const logBlock = u32(bytes, at + ExtSuper.s_log_block_size.at);
     const perGroup = u32(bytes, at + ExtSuper.s_blocks_per_group.at);

@@ -1,5 +1,6 @@
 import { layout, u16, u32 } from "../bytes/layout.ts";
-import { type ByteSource, checkRange, UnreadableError, UnusableError } from "../bytes/source.ts";
+import { type Part, partsSource } from "../bytes/parts-source.ts";
+import { type ByteSource, UnreadableError, UnusableError } from "../bytes/source.ts";
 
 /** Android sparse images, as the Android Open Source Project declares them in system/core/libsparse/sparse_format.h. Little-endian. */
 const Header = layout(28, {
@@ -19,14 +20,6 @@ const ChunkType = { raw: 0xcac1, fill: 0xcac2, dontCare: 0xcac3, crc32: 0xcac4 }
 const MAX_CHUNKS = 1 << 22;
 const MAX_BLOCK = 1 << 24;
 
-/** A stretch of the unpacked image: bytes of the packed one, four bytes again and again, zeros, or missing. */
-type Part = { readonly at: number; readonly length: number } & (
-  | { readonly kind: "raw"; readonly from: number }
-  | { readonly kind: "fill"; readonly pattern: Uint8Array }
-  | { readonly kind: "zeros" }
-  | { readonly kind: "missing" }
-);
-
 /** Opens a sparse image as the image that it stands for. Null: it is none. @throws UnusableError where its header makes no sense */
 export async function openSparse(packed: ByteSource): Promise<ByteSource | null> {
   if (packed.size < Header.size) return null;
@@ -45,36 +38,31 @@ export async function openSparse(packed: ByteSource): Promise<ByteSource | null>
     blockBytes % 4 === 0;
   if (!makesSense || chunks > MAX_CHUNKS || !Number.isSafeInteger(size) || size === 0)
     throw new UnusableError(`${packed.name} begins like an Android sparse image, but its header makes no sense.`);
-  const parts = await readChunks(packed, Header.file_hdr_sz(header, 0), headerBytes, blockBytes, chunks, size);
-  const place = { name: packed.name, size };
-  return {
-    ...place,
-    async read(offset, length) {
-      checkRange(place, offset, length);
-      const bytes = new Uint8Array(length);
-      for (let done = 0, index = partAt(parts, offset); done < length; index++) {
-        const part = parts[index];
-        const within = offset + done - part.at;
-        const take = Math.min(part.length - within, length - done);
-        if (part.kind === "missing") throw new UnreadableError(offset + done, take, "this part of the sparse image is missing", true);
-        if (part.kind === "raw") bytes.set(await readPacked(packed, part.from + within, take, offset + done), done);
-        else if (part.kind === "fill") for (let byte = 0; byte < take; byte++) bytes[done + byte] = part.pattern[(within + byte) % 4];
-        done += take;
-      }
-      return bytes;
-    },
-  };
+  return partsSource(packed.name, await readChunks(packed, Header.file_hdr_sz(header, 0), headerBytes, blockBytes, chunks, size));
 }
 
-/** A bad place of the packed image, told at its place in the unpacked one. */
-async function readPacked(packed: ByteSource, from: number, length: number, at: number): Promise<Uint8Array> {
-  try {
-    return await packed.read(from, length);
-  } catch (cause) {
-    if (!(cause instanceof UnreadableError)) throw cause;
-    throw new UnreadableError(cause.offset - from + at, cause.length, cause.because, cause.forGood);
-  }
-}
+/** A stretch that lies packed; a bad place of it is told from the stretch's own start. */
+const stored = (packed: ByteSource, from: number, length: number): Part => ({
+  length,
+  read: (offset, wanted) =>
+    packed.read(from + offset, wanted).catch((cause: unknown) => {
+      if (!(cause instanceof UnreadableError)) throw cause;
+      throw new UnreadableError(cause.offset - from, cause.length, cause.because, cause.forGood);
+    }),
+});
+
+/** A stretch of four bytes again and again. */
+const repeated = (pattern: Uint8Array, length: number): Part => ({
+  length,
+  read: async (offset, wanted) => Uint8Array.from({ length: wanted }, (_, byte) => pattern[(offset + byte) % pattern.length]),
+});
+
+const missing = (length: number): Part => ({
+  length,
+  read: async (offset, wanted) => {
+    throw new UnreadableError(offset, wanted, "this part of the sparse image is missing", true);
+  },
+});
 
 /** Chunks up to the first that makes no sense; what is missing then is said when it is read. */
 async function readChunks(
@@ -98,30 +86,19 @@ async function readChunks(
     if (type === ChunkType.raw) {
       if (body < length) break;
       const there = Math.max(0, Math.min(length, packed.size - place - headerBytes));
-      if (there > 0) parts.push({ at, length: there, kind: "raw", from: place + headerBytes });
+      parts.push(stored(packed, place + headerBytes, there));
       at += there;
       if (there < length) break;
     } else if (type === ChunkType.fill) {
       if (body < 4 || place + headerBytes + 4 > packed.size) break;
-      if (length > 0) parts.push({ at, length, kind: "fill", pattern: (await packed.read(place + headerBytes, 4)).slice() });
+      parts.push(repeated((await packed.read(place + headerBytes, 4)).slice(), length));
       at += length;
     } else if (type === ChunkType.dontCare) {
-      if (length > 0) parts.push({ at, length, kind: "zeros" });
+      parts.push(repeated(Uint8Array.of(0), length));
       at += length;
     } else if (type !== ChunkType.crc32) break;
     place += total;
   }
-  if (at < size) parts.push({ at, length: size - at, kind: "missing" });
+  parts.push(missing(size - at));
   return parts;
-}
-
-function partAt(parts: readonly Part[], offset: number): number {
-  let low = 0;
-  let high = parts.length - 1;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (parts[middle].at <= offset) low = middle;
-    else high = middle - 1;
-  }
-  return low;
 }

@@ -61,18 +61,38 @@ export interface ListedFile {
   readonly sealed?: string;
 }
 
+/** Files and troubles as they are met. */
+export interface FileBatch {
+  readonly files: ListedFile[];
+  readonly troubles: Trouble[];
+}
+
+/** Files handed on at once. */
+const BATCH = 256;
+
+/** A list in batches: whoever takes it is never handed all at once, and a file is told of when its batch is due. */
+export function* inBatches<T>(items: readonly T[], toFile: (item: T) => ListedFile): Generator<FileBatch> {
+  for (let at = 0; at < items.length; at += BATCH) yield { files: items.slice(at, at + BATCH).map(toFile), troubles: [] };
+}
+
+/** What is said of a volume that goes on behind the end of its source: nothing where it does not. Absolute bytes. */
+export const cutOff = (end: number, sourceSize: number): Trouble[] =>
+  end > sourceSize
+    ? [{ what: `the volume is cut off: its last ${end - sourceSize} bytes are missing`, at: sourceSize, length: end - sourceSize }]
+    : [];
+
 /** A volume that can be read. Opening has read its allocation tables, nothing of it is ever written. */
 export interface Volume {
   readonly info: VolumeInfo;
   readonly troubles: readonly Trouble[];
   /** Walks all folders, present and erased: batches of files and troubles. */
-  list(): AsyncGenerator<{ files: ListedFile[]; troubles: Trouble[] }>;
+  list(): AsyncGenerator<FileBatch>;
   /** Stretches that no present file uses, in order, neighbours joined. */
   freeRuns(): Iterable<Extent>;
-  /** The cheap first look: may a block of free space that begins at `at` of these bytes be told of by `dig`? */
-  mayDig(bytes: Uint8Array, at: number): boolean;
+  /** The cheap first look: may a block of free space be told of by `dig`? It begins at `at` of these bytes, at absolute byte `place`. */
+  mayDig(bytes: Uint8Array, at: number, place: number): boolean;
   /** Files told of by a lost folder or record block found in free space at `at`. Empty where none is there. */
-  dig(block: Uint8Array, at: number): Promise<{ files: ListedFile[]; troubles: Trouble[] }>;
+  dig(block: Uint8Array, at: number): Promise<FileBatch>;
   /** What the blocks that were dug up tell only together, asked for when all free space was seen. */
-  rest?(): AsyncGenerator<{ files: ListedFile[]; troubles: Trouble[] }>;
+  rest?(): AsyncGenerator<FileBatch>;
 }

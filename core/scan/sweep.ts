@@ -117,15 +117,13 @@ export class Sweep {
         }
         if ((at + within - run.offset) % (clusterBytes || SECTOR) === 0 && at + within >= Math.max(busyTo, textTo))
           textTo = Math.max(textTo, await this.#declared(index, at + within, bytes, within, finds, patches));
-        if (run.volume?.mayDig(bytes, within))
+        if (run.volume?.mayDig(bytes, within, at + within))
           await this.#folder(run.volume, bytes.subarray(within, within + clusterBytes), at + within, finds, patches, troubles);
       }
       done += length;
       yield { finds, patches, troubles, done: before + done, total, at: at + length };
     }
-    for (const { volume } of this.#runs.filter(
-      ({ volume }, index) => volume !== null && this.#runs.findIndex((run) => run.volume === volume) === index,
-    )) {
+    for (const volume of new Set(this.#runs.map(({ volume }) => volume))) {
       if (!volume?.rest) continue;
       for await (const { files, troubles } of volume.rest()) {
         const judged = await this.#judge(files, volume);
@@ -198,25 +196,20 @@ export class Sweep {
     const holder = this.#holderOf(index, at);
     if (holder && typeof holder !== "string") finds.push(holder);
     const find: Find = {
+      ...NOTHING_KNOWN,
       id: `b${at.toString(16)}`,
       kind: type.kind,
       format: type.format,
-      state: "erased",
       condition: lost > 0 && graded.condition !== "remnant" ? "damaged" : graded.condition,
       because: lost > 0 ? `${lost} of its bytes cannot be read from the medium` : graded.because,
       checked: true,
-      name: null,
-      path: null,
       size: totalLength(extents),
-      modified: null,
       taken: graded.about?.taken ?? null,
-      lastDay: null,
       width: measure.width,
       height: measure.height,
       shown: measure.shown,
       camera: graded.about?.camera ?? null,
       place: graded.about?.place ?? null,
-      sha256: null,
       extents,
       volume: this.#runs[index].volume?.info.index ?? null,
       inside: holder === null || typeof holder === "string" ? holder : holder.id,

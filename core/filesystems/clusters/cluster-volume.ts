@@ -2,8 +2,8 @@ import { type Extent, firstBytes, placeOf } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
 import { isAllZero } from "../../bytes/zeros.ts";
-import type { ListedFile, Record, Volume, VolumeInfo } from "../../medium/volume.ts";
-import { type ClusterMap, ClusterMap as Clusters } from "./cluster-map.ts";
+import { type FileBatch, inBatches, type ListedFile, type Record, type Volume, type VolumeInfo } from "../../medium/volume.ts";
+import { ClusterMap } from "./cluster-map.ts";
 import type { FolderEntry, FolderFormat } from "./folder-format.ts";
 import { type Folder, FolderReader } from "./folder-reader.ts";
 import { oldLayout, type StrangeFolder } from "./old-layout.ts";
@@ -14,13 +14,10 @@ import { erasedPlacements } from "./placement.ts";
 const MAX_FOLDERS = 500_000;
 /** Folders of an older volume that are remembered. */
 const MAX_STRANGE = 10_000;
-const BATCH = 256;
 const SECTOR = 512;
 const PIECE_OF_FOLDER = "the list of that folder lies in pieces; by its look, this piece belongs to it";
 /** Longest path handed on, in characters: deeper nesting is a loop in disguise. */
 const MAX_PATH = 4096;
-
-type Batch = { files: ListedFile[]; troubles: Trouble[] };
 
 /** An erased file before it is known what present files have. */
 interface Pending {
@@ -74,7 +71,7 @@ export class ClusterVolume implements Volume {
     return this.#map.freeRuns();
   }
 
-  async *list(): AsyncGenerator<Batch> {
+  async *list(): AsyncGenerator<FileBatch> {
     const { root, own } = this.#parts;
     this.#begin();
     for (const cluster of own) this.#map.own(cluster);
@@ -99,18 +96,17 @@ export class ClusterVolume implements Volume {
         ],
       };
     yield* this.#walk(erasedFolders, pending, erasedFolders);
-    for (let at = 0; at < pending.length; at += BATCH)
-      yield { files: pending.slice(at, at + BATCH).map((one) => this.#erasedFile(one)), troubles: [] };
+    yield* inBatches(pending, (one) => this.#erasedFile(one));
   }
 
   mayDig(bytes: Uint8Array, at: number): boolean {
     return this.#format.mayBeFolderBlock(bytes, at);
   }
 
-  async dig(block: Uint8Array, at: number): Promise<Batch> {
+  async dig(block: Uint8Array, at: number): Promise<FileBatch> {
     const cluster = this.#map.clusterAt(at);
     const aligned = this.#map.offsetOf(cluster) === at;
-    const found: Batch = { files: [], troubles: [] };
+    const found: FileBatch = { files: [], troubles: [] };
     const dots = this.#format.readDots(block);
     if (dots && (!aligned || dots.self !== cluster)) {
       // The old clusters may be as small as a sector: no more than that is known to be one folder's.
@@ -139,12 +135,12 @@ export class ClusterVolume implements Volume {
   }
 
   /** Folders of a volume that was formatted over, once the sweep has met them: their tree and files in the old layout. */
-  async *rest(): AsyncGenerator<Batch> {
+  async *rest(): AsyncGenerator<FileBatch> {
     const end = this.info.start + this.info.length;
     const space = oldLayout(this.#strange, end);
     if (!space || space.clusterCount < 1 || space.clusterCount > 2 ** 28) return;
     const used = new Uint8Array(Math.ceil((space.clusterCount + 2) / 8));
-    const old = new Clusters(space, new Uint32Array(0), end, used);
+    const old = new ClusterMap(space, new Uint32Array(0), end, used);
     // What is in use now is in use in the old numbers too.
     const inUse = this.#usedIn(old);
     for (const cluster of inUse) used[cluster >> 3] |= 1 << (cluster & 7);
@@ -171,7 +167,7 @@ export class ClusterVolume implements Volume {
   }
 
   /** Reads the folders that were found, those whose parents are known first, so that their paths are too. */
-  async *#exhume(folders: readonly StrangeFolder[]): AsyncGenerator<Batch> {
+  async *#exhume(folders: readonly StrangeFolder[]): AsyncGenerator<FileBatch> {
     const pending: Pending[] = [];
     const bySelf = new Map(folders.map((folder) => [folder.self, folder]));
     this.#paths.set(0, "/");
@@ -194,8 +190,7 @@ export class ClusterVolume implements Volume {
       for await (const batch of this.#walk([{ firstCluster: self, path, erased: true }], pending, inner))
         if (batch.troubles.length > 0) yield batch;
     }
-    for (let at = 0; at < pending.length; at += BATCH)
-      yield { files: pending.slice(at, at + BATCH).map((one) => this.#erasedFile(one)), troubles: [] };
+    yield* inBatches(pending, (one) => this.#erasedFile(one));
   }
 
   get #rootCluster(): number {
@@ -203,12 +198,12 @@ export class ClusterVolume implements Volume {
   }
 
   /** Walks folders of one state; present folders in them are walked too, erased ones go to `erasedFolders`. */
-  async *#walk(folders: Folder[], pending: Pending[], erasedFolders: Folder[]): AsyncGenerator<Batch> {
+  async *#walk(folders: Folder[], pending: Pending[], erasedFolders: Folder[]): AsyncGenerator<FileBatch> {
     for (let walked = 0; walked < MAX_FOLDERS; walked++) {
       const folder = folders.pop();
       if (!folder) return;
       const { bytes, extents, troubles } = await this.#reader.read(folder);
-      const batch: Batch = { files: [], troubles };
+      const batch: FileBatch = { files: [], troubles };
       if (bytes.length > 0)
         for (const inner of this.#open(bytes, extents, folder, batch, pending, [])) {
           if (inner.erased) erasedFolders.push(inner);
@@ -220,7 +215,7 @@ export class ClusterVolume implements Volume {
   }
 
   /** Takes a folder's list apart. @returns the folders in it */
-  #open(bytes: Uint8Array, extents: readonly Extent[], folder: Folder, batch: Batch, pending: Pending[], folders: Folder[]): Folder[] {
+  #open(bytes: Uint8Array, extents: readonly Extent[], folder: Folder, batch: FileBatch, pending: Pending[], folders: Folder[]): Folder[] {
     for (const entry of this.#format.readEntries(bytes)) {
       const erased = entry.erased || folder.erased;
       const path = folder.path === null || folder.path.length + entry.name.length > MAX_PATH ? null : folder.path + entry.name;

@@ -1,7 +1,7 @@
 import { extentsSource, firstBytes } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
-import type { Volume } from "../../medium/volume.ts";
+import { cutOff, type Volume } from "../../medium/volume.ts";
 import { ClusterMap, FIRST_CLUSTER, Link } from "../clusters/cluster-map.ts";
 import { ClusterVolume } from "../clusters/cluster-volume.ts";
 import { tableChecksum } from "./checks.ts";
@@ -59,13 +59,7 @@ export async function openExfat(source: PatientSource, start: number, length: nu
   const troubles: Trouble[] = [];
   if (found.from === "backup") troubles.push({ what: "the boot sectors are lost; their copies are used", at: start, length: 512 });
   if (found.from === "main, broken") troubles.push({ what: "the boot sectors do not agree with their check sum", at: start, length: 512 });
-  const declared = geometry.dataOffset + geometry.clusterCount * geometry.clusterBytes;
-  if (declared > source.size)
-    troubles.push({
-      what: `the volume is cut off: its last ${declared - source.size} bytes are missing`,
-      at: source.size,
-      length: declared - source.size,
-    });
+  troubles.push(...cutOff(geometry.dataOffset + geometry.clusterCount * geometry.clusterBytes, source.size));
   const end = Math.min(source.size, geometry.start + geometry.length);
   const links = await readLinks(source, geometry);
   const bare = new ClusterMap(geometry, links, end);

@@ -1,7 +1,7 @@
 import type { Extent } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
-import type { ListedFile, Volume, VolumeInfo } from "../../medium/volume.ts";
+import { cutOff, type FileBatch, inBatches, type ListedFile, type Volume, type VolumeInfo } from "../../medium/volume.ts";
 import { freeBlocks } from "../block-runs.ts";
 import { ENCRYPTED_FILE, ENCRYPTED_FOLDERS } from "../sealed.ts";
 import { mapContent } from "./content-map.ts";
@@ -20,8 +20,6 @@ const MAX_FOLDERS = 1_000_000;
 const MAX_PATH = 4096;
 /** A journal's blocks before we stop believing: 4 GiB of 4 KiB blocks. */
 const MAX_JOURNAL_BLOCKS = 1 << 20;
-
-type Batch = { files: ListedFile[]; troubles: Trouble[] };
 
 class Ext4Volume implements Volume {
   readonly info: VolumeInfo;
@@ -71,14 +69,14 @@ class Ext4Volume implements Volume {
     return false;
   }
 
-  dig(): Promise<Batch> {
+  dig(): Promise<FileBatch> {
     return Promise.resolve({ files: [], troubles: [] });
   }
 
   /** Inodes of files that were listed as present. */
   #reached = new Set<number>();
 
-  async *list(): AsyncGenerator<Batch> {
+  async *list(): AsyncGenerator<FileBatch> {
     this.#reached = new Set();
     const history = new History(this.#disk);
     if (this.#journal) await history.read(this.#journal);
@@ -88,14 +86,14 @@ class Ext4Volume implements Volume {
     yield* this.#lostPresent(history, names, standing);
     await this.#erasedFolders(history, names);
     const erased = await listErased(this.#disk, history, names, standing, this.#used);
-    for (let at = 0; at < erased.length; at += BATCH) yield { files: erased.slice(at, at + BATCH), troubles: [] };
+    yield* inBatches(erased, (file) => file);
   }
 
   /** Everything that the root folder leads to. */
-  async *#present(history: History, names: Names, standing: Map<number, StandingFile>): AsyncGenerator<Batch> {
+  async *#present(history: History, names: Names, standing: Map<number, StandingFile>): AsyncGenerator<FileBatch> {
     const walked = new Set<number>();
     const pending: { number: number; path: string }[] = [{ number: ROOT, path: "/" }];
-    let batch: Batch = { files: [], troubles: [] };
+    let batch: FileBatch = { files: [], troubles: [] };
     for (let folders = 0; pending.length > 0 && folders < MAX_FOLDERS; folders++) {
       const next = pending.pop();
       if (!next) break;
@@ -176,9 +174,9 @@ class Ext4Volume implements Volume {
   }
 
   /** Inodes that are in use although no folder leads to them: a folder on the way is damaged. Dead ones with content tell of erased files. */
-  async *#lostPresent(history: History, names: Names, standing: Map<number, StandingFile>): AsyncGenerator<Batch> {
+  async *#lostPresent(history: History, names: Names, standing: Map<number, StandingFile>): AsyncGenerator<FileBatch> {
     const { geometry } = this.#disk;
-    const batch: Batch = { files: [], troubles: [] };
+    const batch: FileBatch = { files: [], troubles: [] };
     for (const { block, first } of this.#disk.tables()) {
       const bytes = await this.#disk.block(block);
       if (!bytes) continue;
@@ -225,13 +223,7 @@ export async function openExt4(source: PatientSource, start: number, length: num
   const troubles: Trouble[] = [];
   if (found.fromGroup > 0)
     troubles.push({ what: `the superblock is lost; its copy in block group ${found.fromGroup} is used`, at: start + 1024, length: 1024 });
-  const bytes = geometry.blockCount * geometry.blockBytes;
-  if (start + bytes > source.size)
-    troubles.push({
-      what: `the volume is cut off: its last ${start + bytes - source.size} bytes are missing`,
-      at: source.size,
-      length: start + bytes - source.size,
-    });
+  troubles.push(...cutOff(start + geometry.blockCount * geometry.blockBytes, source.size));
   const disk = new Disk(source, geometry);
   const beforeReplay = await readGroups(geometry, (block) => disk.block(block));
   disk.setGroups(beforeReplay.groups);

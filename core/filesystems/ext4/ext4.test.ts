@@ -1,7 +1,7 @@
 import { writeFileSync } from "node:fs";
 import { afterAll, describe, expect, test } from "vitest";
-import { diskBytes } from "../../../test/disk-images.ts";
 import { MOMENT } from "../../../test/fat-card.ts";
+import { diskBytes } from "../../../test/kept-images.ts";
 import { noise, patched } from "../../../test/pictures.ts";
 import { listed, Workshop } from "../../../test/workshop.ts";
 import { extentsSource, totalLength } from "../../bytes/extents.ts";

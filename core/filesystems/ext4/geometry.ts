@@ -1,7 +1,7 @@
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
 import { descriptorHolds, superBlockHolds, volumeSeed } from "./checks.ts";
-import { Compat, EXT4_MAGIC, GroupDescriptor, GroupFlag, Incompat, RoCompat, SUPER_OFFSET, SuperBlock } from "./layout.ts";
+import { Compat, GroupDescriptor, GroupFlag, Incompat, RoCompat, SUPER_OFFSET, SUPER_SIGNATURE, SuperBlock } from "./layout.ts";
 
 export interface Group {
   readonly blockBitmap: number;
@@ -49,7 +49,7 @@ const MAX_GROUPS = 1 << 20;
 
 /** Reads a superblock's bytes. Null: it cannot be one of a volume that begins at `start` of a source of `size` bytes. */
 export function readGeometry(bytes: Uint8Array, start: number): Geometry | null {
-  if (SuperBlock.s_magic(bytes, 0) !== EXT4_MAGIC) return null;
+  if (SuperBlock.s_magic(bytes, 0) !== SUPER_SIGNATURE) return null;
   const logBlock = SuperBlock.s_log_block_size(bytes, 0);
   const rev = SuperBlock.s_rev_level(bytes, 0);
   if (logBlock > 6 || rev > 1) return null;

@@ -40,7 +40,7 @@ export const SuperBlock = layout(1024, {
   s_checksum_seed: u32(0x270),
   s_checksum: u32(0x3fc),
 });
-export const EXT4_MAGIC = 0xef53;
+export const SUPER_SIGNATURE = 0xef53;
 export const SUPER_OFFSET = 1024;
 
 export const Compat = { sparse_super2: 0x200, dir_index: 0x20 } as const;

@@ -1,6 +1,6 @@
 import type { Extent } from "../../bytes/extents.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
-import type { ListedFile, Volume, VolumeInfo } from "../../medium/volume.ts";
+import { type FileBatch, inBatches, type ListedFile, type Volume, type VolumeInfo } from "../../medium/volume.ts";
 import { extentsOf, freeBlocks } from "../block-runs.ts";
 import { COMPRESSED_FILE, ENCRYPTED_FILE, ENCRYPTED_FOLDERS } from "../sealed.ts";
 import { inlineExtents, mapContent } from "./content-map.ts";
@@ -18,8 +18,6 @@ const MAX_FOLDERS = 1_000_000;
 const MAX_PATH = 4096;
 /** A folder's list before we stop believing, in blocks. */
 const MAX_FOLDER_BLOCKS = 1 << 16;
-
-type Batch = { files: ListedFile[]; troubles: Trouble[] };
 
 export class F2fsVolume implements Volume {
   readonly info: VolumeInfo;
@@ -65,14 +63,14 @@ export class F2fsVolume implements Volume {
     }
   }
 
-  /** A node that no summary led to: its footer says that it is an inode. */
-  mayDig(bytes: Uint8Array, at: number): boolean {
-    if (at + BLOCK_BYTES > bytes.length) return false;
+  /** A node that no summary led to: its footer says that it is an inode. Nodes begin where blocks do. */
+  mayDig(bytes: Uint8Array, at: number, place: number): boolean {
+    if ((place - this.#disk.geometry.start) % BLOCK_BYTES !== 0 || at + BLOCK_BYTES > bytes.length) return false;
     const { nid, ino, version } = readFooter(bytes.subarray(at, at + BLOCK_BYTES));
     return nid !== 0 && nid === ino && version !== 0 && nid < this.#disk.tables.nodeLimit;
   }
 
-  async dig(block: Uint8Array, at: number): Promise<Batch> {
+  async dig(block: Uint8Array, at: number): Promise<FileBatch> {
     const address = (at - this.#disk.geometry.start) / BLOCK_BYTES;
     const inode = this.#old.take(block, address);
     if (inode?.mode !== "regular") return { files: [], troubles: [] };
@@ -85,7 +83,7 @@ export class F2fsVolume implements Volume {
   #names: Names | null = null;
   readonly #standing = new Map<number, StandingFile>();
 
-  async *list(): AsyncGenerator<Batch> {
+  async *list(): AsyncGenerator<FileBatch> {
     await this.#old.read(this.#disk.tables.holdsNodes);
     const names = new Names(this.#old);
     this.#names = names;
@@ -94,14 +92,14 @@ export class F2fsVolume implements Volume {
     yield* this.#lostPresent(names);
     await this.#oldFolders(names);
     const erased = await listErased(this.#disk, this.#old, names, this.#standing);
-    for (let at = 0; at < erased.length; at += BATCH) yield { files: erased.slice(at, at + BATCH), troubles: [] };
+    yield* inBatches(erased, (file) => file);
   }
 
   /** Everything that the root folder leads to. */
-  async *#present(names: Names): AsyncGenerator<Batch> {
+  async *#present(names: Names): AsyncGenerator<FileBatch> {
     const { geometry } = this.#disk;
     const pending: { ino: number; path: string }[] = [{ ino: geometry.rootIno, path: "/" }];
-    let batch: Batch = { files: [], troubles: [] };
+    let batch: FileBatch = { files: [], troubles: [] };
     for (let folders = 0; pending.length > 0 && folders < MAX_FOLDERS; folders++) {
       const next = pending.pop();
       if (!next) break;
@@ -220,8 +218,8 @@ export class F2fsVolume implements Volume {
   }
 
   /** Inodes in use that no folder leads to: a list on the way is damaged. Those without names are erased ones, not yet cleared away. */
-  async *#lostPresent(names: Names): AsyncGenerator<Batch> {
-    let batch: Batch = { files: [], troubles: [] };
+  async *#lostPresent(names: Names): AsyncGenerator<FileBatch> {
+    let batch: FileBatch = { files: [], troubles: [] };
     for (const ino of this.#disk.tables.inodes()) {
       if (this.#standing.has(ino) || names.paths.has(ino)) continue;
       const node = await this.#disk.inode(ino);

@@ -1,6 +1,6 @@
 import { afterAll, describe, expect, test } from "vitest";
-import { diskBytes, diskTruth } from "../../../test/disk-images.ts";
 import { MOMENT } from "../../../test/fat-card.ts";
+import { diskBytes, diskTruth } from "../../../test/kept-images.ts";
 import { noise, patched } from "../../../test/pictures.ts";
 import { scanned } from "../../../test/scanning.ts";
 import { listed, Workshop } from "../../../test/workshop.ts";

@@ -1,5 +1,5 @@
 import type { PatientSource } from "../../bytes/patient-source.ts";
-import type { Volume } from "../../medium/volume.ts";
+import { cutOff, type Volume } from "../../medium/volume.ts";
 import { Disk } from "./disk.ts";
 import { F2fsVolume } from "./f2fs-volume.ts";
 import { findGeometry, type Pack, readPacks } from "./geometry.ts";
@@ -19,13 +19,7 @@ export async function openF2fs(source: PatientSource, start: number, length: num
   const [pack] = packs;
   if (!pack) return null;
   if (found.fromCopy) troubles.push({ what: "the superblock is lost; its copy is used", at: start + 1024, length: 1024 });
-  const end = start + geometry.blockCount * BLOCK_BYTES;
-  if (end > source.size)
-    troubles.push({
-      what: `the volume is cut off: its last ${end - source.size} bytes are missing`,
-      at: source.size,
-      length: end - source.size,
-    });
+  troubles.push(...cutOff(start + geometry.blockCount * BLOCK_BYTES, source.size));
   const disk = new Disk(source, geometry, await Tables.read(source, geometry, pack));
   const rolled = await rollForward(disk, pack);
   return new F2fsVolume(disk, pack, index, length, rolled, troubles);

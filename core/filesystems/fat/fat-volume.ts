@@ -1,5 +1,5 @@
 import type { PatientSource } from "../../bytes/patient-source.ts";
-import type { Volume } from "../../medium/volume.ts";
+import { cutOff, type Volume } from "../../medium/volume.ts";
 import { ClusterMap } from "../clusters/cluster-map.ts";
 import { ClusterVolume } from "../clusters/cluster-volume.ts";
 import { fatFolders } from "./directory.ts";
@@ -13,13 +13,7 @@ export async function openFat(source: PatientSource, start: number, length: numb
   const { geometry } = found;
   const { links, troubles } = await readTable(source, geometry);
   if (found.fromBackup) troubles.push({ what: "the boot sector is lost; its copy is used", at: start, length: 512 });
-  const declared = geometry.dataOffset + geometry.clusterCount * geometry.clusterBytes;
-  if (declared > source.size)
-    troubles.push({
-      what: `the volume is cut off: its last ${declared - source.size} bytes are missing`,
-      at: source.size,
-      length: declared - source.size,
-    });
+  troubles.push(...cutOff(geometry.dataOffset + geometry.clusterCount * geometry.clusterBytes, source.size));
   const map = new ClusterMap(geometry, links, Math.min(source.size, geometry.start + geometry.length));
   const free = map.freeBytes;
   return new ClusterVolume({

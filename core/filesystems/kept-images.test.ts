@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
-import { DISK_IMAGES, diskBytes, diskTruth } from "../../test/disk-images.ts";
 import { grade } from "../../test/grading.ts";
+import { DISK_IMAGES, diskBytes, diskTruth } from "../../test/kept-images.ts";
 import { mutateImage } from "../../test/mutations.ts";
 import { hashOf, scanned } from "../../test/scanning.ts";
 import { memorySource } from "../bytes/memory-source.ts";
