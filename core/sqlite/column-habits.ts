@@ -1,0 +1,105 @@
+import { Class, classOf, type Encoding, serialBytes, valueAt } from "./record.ts";
+import { type Column, classesOf, expectedOf } from "./schema.ts";
+
+/** Different text and blob sizes that are remembered of a column. */
+const MAX_SIZES = 48;
+/** Bytes of a text that are held against what the column's texts are made of. */
+const SPELLED = 96;
+
+/** What the values of one column were seen to be: kinds, ranges, lengths, letters. */
+export class ColumnHabits {
+  /** Classes that it may hold, and is expected to, by its declaration. */
+  readonly allowed: number;
+  readonly expected: number;
+  #seen = 0;
+  #types = 0;
+  #least = Number.POSITIVE_INFINITY;
+  #most = Number.NEGATIVE_INFINITY;
+  #shortest = Number.POSITIVE_INFINITY;
+  #longest = 0;
+  /** Which bytes its texts hold; in UTF-16 the higher ones of each unit: which alphabets. */
+  readonly #letters = new Uint8Array(256);
+  readonly #sizes = new Set<number>();
+  #textBytes = 0;
+
+  constructor(column: Column) {
+    this.allowed = classesOf(column);
+    this.expected = expectedOf(column);
+  }
+
+  get textBytes(): number {
+    return this.#textBytes;
+  }
+
+  learn(type: number, bytes: Uint8Array, at: number, there: number, encoding: Encoding): void {
+    this.#seen |= classOf(type);
+    if (type < 10) {
+      this.#types |= 1 << type;
+      if (type !== 0 && type !== 7 && serialBytes(type) <= there) {
+        const value = Number(valueAt(bytes, at, type, encoding));
+        this.#least = Math.min(this.#least, value);
+        this.#most = Math.max(this.#most, value);
+      }
+      return;
+    }
+    const length = serialBytes(type);
+    this.#shortest = Math.min(this.#shortest, length);
+    this.#longest = Math.max(this.#longest, length);
+    if (this.#sizes.size < MAX_SIZES) this.#sizes.add(type);
+    if (!(type & 1)) return;
+    this.#textBytes += length;
+    const step = encoding === "utf-8" ? 1 : 2;
+    const first = encoding === "utf-16le" ? 1 : 0;
+    for (let place = at + first; place < at + Math.min(length, there); place += step) this.#letters[bytes[place]] = 1;
+  }
+
+  /** How well a type fits alone: 0 to 1, negative where it cannot be. `learned`: enough rows were seen. */
+  scoreType(type: number, learned: boolean): number {
+    const kind = classOf(type);
+    if (!(this.allowed & kind)) return -1;
+    if (!learned) return this.expected & kind ? (kind === Class.null ? 0.8 : 1) : 0;
+    if (!(this.#seen & kind)) return this.expected & kind ? 0.2 : 0;
+    return type < 10 && type > 0 && !(this.#types & (1 << type)) ? 0.6 : 1;
+  }
+
+  /** The same with the value at hand, as far as it is `there`. */
+  scoreValue(type: number, bytes: Uint8Array, at: number, there: number, encoding: Encoding, learned: boolean): number {
+    const byType = this.scoreType(type, learned);
+    if (!learned || byType < 0.6 || type === 0 || type === 7) return byType;
+    if (type < 10) {
+      if (serialBytes(type) > there) return byType;
+      const value = Number(valueAt(bytes, at, type, encoding));
+      if (value >= this.#least && value <= this.#most) return byType;
+      const room = this.#most - this.#least + 16;
+      return value >= this.#least - room && value <= this.#most + room ? byType * 0.85 : 0.15;
+    }
+    const length = serialBytes(type);
+    const fits = length >= this.#shortest && length <= this.#longest ? 1 : length * 2 >= this.#shortest - 4 && length <= this.#longest * 2 + 8 ? 0.85 : 0.2;
+    if (!(type & 1)) return byType * fits;
+    const step = encoding === "utf-8" ? 1 : 2;
+    const first = encoding === "utf-16le" ? 1 : 0;
+    let strange = 0;
+    let seen = 0;
+    for (let place = at + first; place < at + Math.min(length, there, SPELLED); place += step) {
+      seen++;
+      if (this.#letters[bytes[place]] === 0) strange++;
+    }
+    const spelled = strange === 0 ? 1 : strange * 8 <= seen ? 0.85 : strange * 3 <= seen ? 0.5 : 0.1;
+    return byType * fits * spelled;
+  }
+
+  /** Serial types that the column was seen to hold, or may be expected to. `bytes`: exactly so long; null: any length seen. */
+  typesOf(bytes: number | null, learned: boolean): number[] {
+    const some: number[] = [];
+    const take = (type: number) => {
+      if (bytes === null || serialBytes(type) === bytes) some.push(type);
+    };
+    for (let type = 0; type < 10; type++)
+      if (learned ? this.#types & (1 << type) : this.expected & classOf(type)) take(type);
+    if (bytes === null) for (const type of this.#sizes) some.push(type);
+    else
+      for (const type of [13 + 2 * bytes, 12 + 2 * bytes])
+        if ((learned ? this.#seen : this.expected) & classOf(type) && (!learned || (bytes >= this.#shortest && bytes <= this.#longest))) some.push(type);
+    return some;
+  }
+}

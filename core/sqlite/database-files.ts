@@ -1,0 +1,218 @@
+import { type CountedSource, cachedSource } from "../bytes/cached-source.ts";
+import { type ByteSource, UnreadableError } from "../bytes/source.ts";
+import type { Trouble } from "../bytes/trouble.ts";
+import { readJournal } from "./journal.ts";
+import { DatabaseHeader, isBtreeType, isPageSize, MAGIC, pageSizeOf } from "./layout.ts";
+import { btreePage, type PageForm } from "./page.ts";
+import type { Encoding } from "./record.ts";
+import { readWal } from "./wal.ts";
+
+/** A database and the files beside it. */
+export interface DatabaseSources {
+  readonly main: ByteSource;
+  readonly wal?: ByteSource;
+  readonly journal?: ByteSource;
+}
+
+export type FileName = "main" | "wal" | "journal";
+
+/** One image of one page: the one that counts now, or an older one. */
+export interface PageImage {
+  /** Number of the page. */
+  readonly page: number;
+  readonly file: FileName;
+  /** Byte offset of the page in its file. */
+  readonly at: number;
+  /** It is what a reader of the database sees. */
+  readonly current: boolean;
+  /** Larger: newer. */
+  readonly age: number;
+}
+
+/** Reserved bytes at a page's end at most: a page keeps at least 480 usable ones ("Database File Format" §1.3.4). */
+const LEAST_USABLE = 480;
+/** Pages that are looked at to tell a page size from. */
+const LOOKED_AT = 64;
+const ENCODINGS: Record<number, Encoding> = { 1: "utf-8", 2: "utf-16le", 3: "utf-16be" };
+export const MAX_PAGES = 0x7fff_fffe;
+
+/** A database that can be read: its pages, and all older images of them. Nothing is ever written. */
+export class DatabaseFiles {
+  readonly form: PageForm;
+  readonly encoding: Encoding;
+  /** Pages that a reader sees. */
+  readonly pages: number;
+  /** Page 1 begins with a header that makes sense. */
+  readonly hasHeader: boolean;
+  readonly header: Uint8Array;
+  readonly troubles: Trouble[] = [];
+  /** Every image of every page of the log and the journal, in no order; those of the main file are counted, not listed. */
+  readonly beside: readonly PageImage[];
+  readonly #sources: Record<FileName, CountedSource | null>;
+  readonly #current = new Map<number, PageImage>();
+  readonly #mainPages: number;
+
+  private constructor(
+    sources: Record<FileName, CountedSource | null>,
+    about: { form: PageForm; encoding: Encoding; pages: number; hasHeader: boolean; header: Uint8Array; beside: PageImage[]; troubles: Trouble[] },
+  ) {
+    this.#sources = sources;
+    this.form = about.form;
+    this.encoding = about.encoding;
+    this.pages = about.pages;
+    this.hasHeader = about.hasHeader;
+    this.header = about.header;
+    this.beside = about.beside;
+    this.troubles = about.troubles;
+    for (const image of about.beside) if (image.current) this.#current.set(image.page, image);
+    this.#mainPages = Math.ceil((sources.main?.size ?? 0) / about.form.pageSize);
+  }
+
+  /** Opens a database, also one whose header is lost. @returns null where nothing says that it is one */
+  static async open(given: DatabaseSources): Promise<DatabaseFiles | null> {
+    const sources = {
+      main: cachedSource(given.main),
+      wal: given.wal && given.wal.size > 0 ? cachedSource(given.wal) : null,
+      journal: given.journal && given.journal.size > 0 ? cachedSource(given.journal) : null,
+    };
+    const troubles: Trouble[] = [];
+    const wal = sources.wal && (await readWal(sources.wal));
+    if (sources.wal && !wal) troubles.push({ what: "the write-ahead log has no header: it is not read", at: 0, length: 0 });
+    let header: Uint8Array = new Uint8Array(DatabaseHeader.size);
+    if (given.main.size >= DatabaseHeader.size)
+      header = (await readOr(sources.main, 0, DatabaseHeader.size)) ?? header;
+    // A log may hold a newer page 1, or the only one.
+    const newest = wal?.frames.findLast(({ page, current }) => page === 1 && current);
+    if (newest && sources.wal) header = await sources.wal.read(newest.at, DatabaseHeader.size);
+    const said = pageSizeOf(DatabaseHeader.pageSize(header, 0));
+    const hasHeader = DatabaseHeader.magic(header, 0) === MAGIC && isPageSize(said);
+    const pageSize = hasHeader ? said : (wal?.pageSize ?? (await guessPageSize(sources.main)));
+    if (pageSize === null) return null;
+    if (wal && wal.pageSize !== pageSize) troubles.push({ what: "the write-ahead log has pages of another size: it is not of this database", at: 0, length: 0 });
+    const reserved = hasHeader ? DatabaseHeader.reservedBytes(header, 0) : 0;
+    const form = { pageSize, usable: pageSize - (pageSize - reserved >= LEAST_USABLE ? reserved : 0) };
+    const mainPages = Math.ceil(given.main.size / pageSize);
+    if (!hasHeader && given.main.size > 0) troubles.push({ what: "the first page has no header: page size and encoding were told from the other pages", at: 0, length: DatabaseHeader.size });
+    const frames = wal && wal.pageSize === pageSize ? wal.frames : [];
+    troubles.push(...(wal?.troubles ?? []));
+    const lastCommit = frames.findLast(({ current, pagesAfter }) => current && pagesAfter > 0);
+    const journal = sources.journal && (await readJournal(sources.journal, pageSize, Math.max(mainPages, 1) * 4));
+    const oldPages = journal && journal.pageSize === pageSize ? journal.pages : [];
+    const inHeader = DatabaseHeader.pageCount(header, 0);
+    // §1.3.8: the size in the header counts only if the change counter says that it is up to date.
+    const counted = hasHeader && inHeader > 0 && DatabaseHeader.changeCounter(header, 0) === DatabaseHeader.versionValidFor(header, 0);
+    const pages = lastCommit?.pagesAfter ?? journal?.pagesBefore ?? (counted ? inHeader : mainPages);
+    const seen = new Set<number>();
+    const beside: PageImage[] = [];
+    for (let index = frames.length - 1; index >= 0; index--) {
+      const { page, at, current } = frames[index];
+      const counts = current && page <= pages && !seen.has(page);
+      if (counts) seen.add(page);
+      // What was checkpointed before the log was begun anew is older than what the main file holds.
+      beside.push({ page, file: "wal", at, current: counts, age: current ? 2_000_000_000 + index : index });
+    }
+    for (const [index, { page, at, hot }] of oldPages.entries()) {
+      const counts = hot && !seen.has(page) && page <= pages;
+      if (counts) seen.add(page);
+      beside.push({ page, file: "journal", at, current: counts, age: index - oldPages.length });
+    }
+    if (hasHeader && mainPages < pages && !lastCommit)
+      troubles.push({ what: `the database is cut off: ${pages - mainPages} of its ${pages} pages are missing`, at: given.main.size, length: 0 });
+    const encoding = hasHeader ? ENCODINGS[DatabaseHeader.textEncoding(header, 0)] : undefined;
+    return new DatabaseFiles(sources, {
+      form,
+      encoding: encoding ?? "utf-8",
+      pages: Math.min(pages, MAX_PAGES),
+      hasHeader,
+      header,
+      beside,
+      troubles,
+    });
+  }
+
+  /** Bytes read so far. */
+  get bytesRead(): number {
+    return Object.values(this.#sources).reduce((sum, source) => sum + (source?.bytesRead ?? 0), 0);
+  }
+
+  get mainPages(): number {
+    return this.#mainPages;
+  }
+
+  /** The image of a page that a reader sees, or null where it lies behind the end. */
+  currentImage(page: number): PageImage | null {
+    const newer = this.#current.get(page);
+    if (newer) return newer;
+    return page >= 1 && page <= this.#mainPages ? this.mainImage(page) : null;
+  }
+
+  /** The image of a page in the main file. */
+  mainImage(page: number): PageImage {
+    const current = !this.#current.has(page) && page <= this.pages;
+    return { page, file: "main", at: (page - 1) * this.form.pageSize, current, age: 1_000_000_000 };
+  }
+
+  /** Bytes of a page image, zeros behind the end of a file that is cut off in it. @returns null where they cannot be read */
+  async read({ file, at }: PageImage): Promise<Uint8Array | null> {
+    const source = this.#sources[file];
+    if (!source || at >= source.size) return null;
+    const { pageSize } = this.form;
+    const there = Math.min(pageSize, source.size - at);
+    const bytes = await readOr(source, at, there);
+    if (!bytes || there === pageSize) return bytes;
+    const whole = new Uint8Array(pageSize);
+    whole.set(bytes);
+    return whole;
+  }
+
+  async readCurrent(page: number): Promise<Uint8Array | null> {
+    const image = this.currentImage(page);
+    return image && this.read(image);
+  }
+}
+
+async function readOr(source: ByteSource, at: number, length: number): Promise<Uint8Array | null> {
+  try {
+    return await source.read(at, length);
+  } catch (cause) {
+    if (cause instanceof UnreadableError && !cause.forGood) return null;
+    throw cause;
+  }
+}
+
+/**
+ * The page size of a database without a header: the one with which most places where pages begin look like pages, b-tree
+ * headers with sound pointers. @returns null where less than a third of what is not empty does
+ */
+export async function guessPageSize(source: ByteSource): Promise<number | null> {
+  let best: { pageSize: number; sound: number; share: number } | null = null;
+  for (let pageSize = 512; pageSize <= 65_536; pageSize *= 2) {
+    const pages = Math.floor(source.size / pageSize);
+    const step = Math.max(1, Math.floor(pages / LOOKED_AT));
+    let sound = 0;
+    let looked = 0;
+    for (let page = 1; page < pages; page += step) {
+      const bytes = await readOr(source, page * pageSize, pageSize);
+      if (!bytes || bytes[0] === 0) continue;
+      looked++;
+      if (isBtreeType(bytes[0]) && isSoundPage(bytes, { pageSize, usable: pageSize })) sound++;
+    }
+    const share = looked === 0 ? 0 : sound / looked;
+    if (sound >= 2 && share > 1 / 3 && (!best || sound * share > best.sound * best.share)) best = { pageSize, sound, share };
+  }
+  return best?.pageSize ?? null;
+}
+
+/** Do all cells of the page lie in it, none in another, and does one of them end where the page does? */
+export function isSoundPage(bytes: Uint8Array, form: PageForm): boolean {
+  const page = btreePage(bytes, form);
+  if (!page || page.cells === 0) return false;
+  let lowest = form.usable;
+  for (let index = 0; index < page.cells; index++) {
+    const place = page.pointers + 2 * index;
+    const at = (bytes[place] << 8) | bytes[place + 1];
+    if (at < page.contentStart || at + 4 > form.usable) return false;
+    lowest = Math.min(lowest, at);
+  }
+  return lowest - page.contentStart < form.usable / 2;
+}

@@ -1,0 +1,162 @@
+import { ColumnHabits } from "./column-habits.ts";
+import { Class, type Encoding, serialBytes } from "./record.ts";
+import type { Table } from "./schema.ts";
+
+/** Rows that are looked at before what they show is believed. */
+const ENOUGH = 8;
+
+/** A table as a shape that records fit or do not fit: its columns, and what its rows were seen to hold. */
+export class TableFit {
+  readonly table: Table;
+  /** Its place in the list of tables. */
+  readonly index: number;
+  /** Number of values of a whole record. */
+  readonly width: number;
+  /** The schema is the database's own. Else: one that is known from elsewhere. */
+  readonly own: boolean;
+  readonly #columns: readonly ColumnHabits[];
+  /** Which place of a record stands for the row id and is always NULL, or -1. */
+  readonly #rowidPlace: number;
+  #rows = 0;
+  #fewest = Number.POSITIVE_INFINITY;
+  #largestRowid = 0;
+
+  constructor(table: Table, index: number, own = true) {
+    this.table = table;
+    this.index = index;
+    this.own = own;
+    this.width = table.stored.length;
+    this.#rowidPlace = table.stored.indexOf(table.rowidColumn);
+    this.#columns = table.stored.map((place) => new ColumnHabits(table.columns[place]));
+  }
+
+  /** Were enough rows seen to know what is usual? */
+  get learned(): boolean {
+    return this.#rows >= ENOUGH;
+  }
+
+  /** Largest row id that was seen; 0: none was. */
+  get largestRowid(): number {
+    return this.#largestRowid;
+  }
+
+  /** Does a record begin with the NULL that stands for the row id? */
+  get beginsWithRowid(): boolean {
+    return this.#rowidPlace === 0;
+  }
+
+  /** Place in a record of the column that holds the most text, or -1. */
+  get textPlace(): number {
+    let best = -1;
+    for (let place = 0; place < this.width; place++)
+      if (this.#columns[place].textBytes > (best < 0 ? 0 : this.#columns[best].textBytes)) best = place;
+    return best;
+  }
+
+  /** Notes what a row that is surely of this table holds: values from `body` on, `there` bytes of them. */
+  learn(types: readonly number[], rowid: number | bigint | null, bytes: Uint8Array, body: number, there: number, encoding: Encoding): void {
+    if (types.length > this.width) return;
+    this.#rows++;
+    this.#fewest = Math.min(this.#fewest, types.length);
+    let at = 0;
+    for (let place = 0; place < types.length; place++) {
+      this.#columns[place].learn(types[place], bytes, body + at, Math.max(0, there - at), encoding);
+      at += serialBytes(types[place]);
+    }
+    if (rowid !== null && Number(rowid) > this.#largestRowid) this.#largestRowid = Number(rowid);
+  }
+
+  /** Were rows of so few values seen, or may there be some? */
+  mayBeAsShort(length: number): boolean {
+    if (length === this.width) return true;
+    if (length > this.width || length * 2 < this.width || length < 3) return false;
+    for (let place = length; place < this.width; place++)
+      if (!(this.#columns[place].allowed & Class.null) && this.table.columns[this.table.stored[place]].preset === null) return false;
+    return !this.learned || length >= this.#fewest;
+  }
+
+  /**
+   * How well a record's types fit, from 0 (hardly) to 1 (each is what the column's rows hold). Negative: it cannot be one.
+   * `from`: types before this place are not known.
+   */
+  score(types: readonly number[], from = 0): number {
+    if (types.length !== this.width && !this.mayBeAsShort(types.length)) return -1;
+    let points = 0;
+    for (let place = from; place < types.length; place++) {
+      const type = types[place];
+      const one = place === this.#rowidPlace ? (type === 0 ? 1 : -1) : this.#columns[place].scoreType(type, this.learned);
+      if (one < 0) return -1;
+      points += one;
+    }
+    const known = types.length - from;
+    return known === 0 ? 1 : (points / known) * (types.length === this.width ? 1 : 0.9);
+  }
+
+  /** The same with the values at hand: of `there` bytes from `body` on. */
+  scoreValues(types: readonly number[], bytes: Uint8Array, body: number, there: number, encoding: Encoding): number {
+    let points = 0;
+    let at = 0;
+    let judged = 0;
+    for (let place = 0; place < types.length && at <= there; place++) {
+      const type = types[place];
+      if (place === this.#rowidPlace) points++;
+      else {
+        const one = this.#columns[place].scoreValue(type, bytes, body + at, there - at, encoding, this.learned);
+        if (one < 0) return -1;
+        points += one;
+      }
+      judged++;
+      at += serialBytes(type);
+    }
+    return judged === 0 ? 0 : points / judged;
+  }
+
+  /** Serial types that a column may have. `bytes`: exactly so long; null: any that was seen. */
+  typesOf(place: number, bytes: number | null): number[] {
+    return place === this.#rowidPlace ? (bytes === null || bytes === 0 ? [0] : []) : this.#columns[place].typesOf(bytes, this.learned);
+  }
+}
+
+/** All tables that a record may belong to, found by how many values it has. */
+export class Shapes {
+  readonly tables: readonly TableFit[];
+  readonly rowid: readonly TableFit[];
+  readonly keyed: readonly TableFit[];
+  readonly #byWidth = new Map<number, readonly TableFit[]>();
+  /** Header sizes that a record may have, in bytes. */
+  readonly fewest: number;
+  readonly most: number;
+
+  constructor(tables: readonly TableFit[]) {
+    this.tables = tables;
+    this.rowid = tables.filter(({ table }) => !table.withoutRowid);
+    this.keyed = tables.filter(({ table }) => table.withoutRowid);
+    this.fewest = Math.min(...tables.map(({ width }) => (width > 3 ? Math.ceil(width / 2) : width)), 127) + 1;
+    this.most = Math.max(...tables.map(({ width }) => 2 + 3 * width), 2);
+  }
+
+  /** The table that types fit best, of those that score at least so much. The owner of the page comes first. */
+  best(types: readonly number[], keyed: boolean, owner: TableFit | null, least: number): TableFit | null {
+    if (owner && owner.table.withoutRowid === keyed && owner.score(types) >= least) return owner;
+    let best: TableFit | null = null;
+    let highest = least;
+    for (const fit of this.ofWidth(types.length, keyed)) {
+      // A schema of the database itself goes before one that is known from elsewhere.
+      const score = fit.score(types) - (fit.own ? 0 : 0.05) - (fit.width === types.length ? 0 : 0.05);
+      if (score >= highest && (score > highest || !best)) {
+        best = fit;
+        highest = score;
+      }
+    }
+    return best;
+  }
+
+  ofWidth(width: number, keyed: boolean): readonly TableFit[] {
+    const key = width * 2 + Number(keyed);
+    const known = this.#byWidth.get(key);
+    if (known) return known;
+    const some = (keyed ? this.keyed : this.rowid).filter((fit) => fit.mayBeAsShort(width));
+    this.#byWidth.set(key, some);
+    return some;
+  }
+}

@@ -1,0 +1,432 @@
+import type { Shapes, TableFit } from "./fit.ts";
+import type { FoundRow } from "./found-row.ts";
+import { Freeblock } from "./layout.ts";
+import { type Gap, localBytes, type PageForm } from "./page.ts";
+import { bodyBytes, type Encoding, readTypes, serialBytes } from "./record.ts";
+import { looksLikeText } from "./text.ts";
+import { rowidAt, varintLength, varintNumber, varintSize } from "./varint.ts";
+
+/**
+ * Rows in free space of a page. A freed cell keeps its bytes but for the first four, where the page's list of free blocks
+ * is written ("Database File Format" §1.6); where it was freed at the very beginning of the content, it keeps them all.
+ */
+
+/** Least scores of types and of values, by how much else speaks for a row. */
+const LEAST = { exact: 0.5, headLost: 0.6, cut: 0.75 };
+const LEAST_VALUES = { exact: 0.55, headLost: 0.7, cut: 0.8 };
+/** How much a row must tell (see `told`) before it is no chance: where the table's habits are known, and where not. */
+const LEAST_TOLD = { learned: 5, unknown: 24 };
+/** Payloads beyond this are no rows of a phone. */
+const MAX_PAYLOAD = 64 * 1024 * 1024;
+/** A row of fewer bytes is told by chance. */
+const SMALLEST = 5;
+/** Readings of one headless row that are tried. */
+const MAX_READINGS = 64;
+/** Rows of one gap that are weighed against each other. */
+const MAX_FOUND = 4096;
+
+interface Weighed extends FoundRow {
+  readonly weight: number;
+}
+
+/** What rows are looked for in a page. */
+export interface Looking {
+  readonly shapes: Shapes;
+  readonly form: PageForm;
+  readonly encoding: Encoding;
+  /** The table that the page belongs or belonged to. */
+  readonly owner: TableFit | null;
+}
+
+const types: number[] = [];
+
+/** All rows that can be told apart in a gap: those that together explain most of its bytes. */
+export function findInGap(bytes: Uint8Array, gap: Gap, looking: Looking): FoundRow[] {
+  const found: Weighed[] = [];
+  for (let at = gap.from; at + SMALLEST <= gap.to && found.length < MAX_FOUND; at++) {
+    wholeCell(bytes, at, gap, looking, found);
+    headless(bytes, at, gap, looking, found);
+  }
+  return chosen(found);
+}
+
+/** A cell with its head: payload length, row id and header agree. */
+function wholeCell(bytes: Uint8Array, at: number, gap: Gap, looking: Looking, found: Weighed[]): void {
+  const { shapes, form } = looking;
+  const lengthBytes = bytes[at] < 0x80 ? 1 : varintLength(bytes, at, gap.to);
+  if (lengthBytes === 0 || lengthBytes > 4) return;
+  const payload = varintNumber(bytes, at, lengthBytes);
+  if (payload < 3 || payload > MAX_PAYLOAD) return;
+  const place = at + lengthBytes;
+  if (shapes.rowid.length > 0) {
+    const rowidBytes = bytes[place] < 0x80 ? 1 : varintLength(bytes, place, gap.to);
+    if (rowidBytes > 0) {
+      const header = place + rowidBytes;
+      if (header < gap.to && headerAt(bytes, header, gap.to, payload, shapes))
+        takeWhole(bytes, at, header, payload, gap, looking, false, found, form);
+    }
+  }
+  if (shapes.keyed.length > 0 && place < gap.to && headerAt(bytes, place, gap.to, payload, shapes))
+    takeWhole(bytes, at, place, payload, gap, looking, true, found, form);
+}
+
+/** Where the values of the header that was read last begin. */
+let bodyAt = 0;
+
+/** A header whose types add up to the payload exactly. Fills `types` and `bodyAt`. */
+function headerAt(bytes: Uint8Array, header: number, to: number, payload: number, shapes: Shapes): boolean {
+  let size = bytes[header];
+  let place = header + 1;
+  if (size >= 0x80) {
+    if (place >= to || bytes[place] >= 0x80) return false;
+    size = ((size & 0x7f) << 7) | bytes[place++];
+  }
+  if (size < shapes.fewest || size > shapes.most || size > payload || header + size > to) return false;
+  const end = header + size;
+  let sum = size;
+  types.length = 0;
+  while (place < end) {
+    let type = bytes[place];
+    let length = 1;
+    if (type >= 0x80) {
+      length = varintLength(bytes, place, end);
+      if (length === 0 || length > 5) return false;
+      type = varintNumber(bytes, place, length);
+    }
+    const taken = serialBytes(type);
+    if (taken < 0) return false;
+    sum += taken;
+    if (sum > payload) return false;
+    types.push(type);
+    place += length;
+  }
+  bodyAt = end;
+  return sum === payload;
+}
+
+function takeWhole(
+  bytes: Uint8Array,
+  at: number,
+  header: number,
+  payload: number,
+  gap: Gap,
+  looking: Looking,
+  keyed: boolean,
+  found: Weighed[],
+  form: PageForm,
+): void {
+  const fit = looking.shapes.best(types, keyed, looking.owner, LEAST.exact);
+  if (!fit) return;
+  const local = localBytes(payload, !keyed, form.usable);
+  const end = Math.max(header + local + (local < payload ? 4 : 0), at + 4);
+  const there = Math.min(end, gap.to);
+  const cut = end > gap.to;
+  const row = rowOf(bytes, fit, at, there, bodyAt, payload - (bodyAt - header), local - (bodyAt - header), local < payload, gap);
+  if (!row || !isLikely(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.exact)) return;
+  const lengthBytes = varintLength(bytes, at, gap.to);
+  const rowid = keyed ? null : rowidAt(bytes, at + lengthBytes, header - at - lengthBytes);
+  // Few and short values agree by chance now and then: what stands alone must say more.
+  const likely = fit.scoreValues(types, bytes, row.body, row.local, looking.encoding);
+  const worth = (there - at) * (cut ? 0.55 : 1) * likely;
+  found.push({ ...row, how: cut ? "cut" : "leftover", rowid, weight: worth });
+}
+
+/** What a row's place in the page and its types make. @returns null where not even its first value is there */
+function rowOf(
+  bytes: Uint8Array,
+  fit: TableFit,
+  start: number,
+  end: number,
+  body: number,
+  allBytes: number,
+  localBody: number,
+  spills: boolean,
+  { unallocated }: Gap,
+): FoundRow | null {
+  const local = Math.min(localBody, end - body);
+  if (local < 0) return null;
+  const pointer = body + localBody;
+  const overflow =
+    spills && pointer + 4 <= end ? ((bytes[pointer] << 24) | (bytes[pointer + 1] << 16) | (bytes[pointer + 2] << 8) | bytes[pointer + 3]) >>> 0 : 0;
+  return {
+    fit,
+    how: "leftover",
+    start,
+    end,
+    rowid: null,
+    types: types.slice(),
+    body,
+    local,
+    bodyBytes: allBytes,
+    overflow,
+    doubtful: false,
+    unallocated,
+  };
+}
+
+/** Do texts read as texts, as far as they lie here, do values look like those of their columns, and is there enough of them? */
+function isLikely(bytes: Uint8Array, row: FoundRow, encoding: Encoding, least: number): boolean {
+  if (!readsWell(bytes, row, encoding) || told(row) < (row.fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown)) return false;
+  return row.fit.scoreValues(row.types, bytes, row.body, row.local, encoding) >= least;
+}
+
+/** How much the values of a row say, roughly in bytes that would have to agree by chance. */
+function told({ types: own, local }: FoundRow): number {
+  let sum = 0;
+  let at = 0;
+  for (const type of own) {
+    const length = serialBytes(type);
+    if (at + length > local) break;
+    sum += type === 0 ? 0.3 : type < 12 ? 0.7 + length * 0.7 : 1 + Math.min(length, 12);
+    at += length;
+  }
+  return sum;
+}
+
+function readsWell(bytes: Uint8Array, row: FoundRow, encoding: Encoding): boolean {
+  let at = row.body;
+  const end = row.body + row.local;
+  for (const type of row.types) {
+    const length = serialBytes(type);
+    if (type >= 13 && type & 1 && !looksLikeText(bytes, at, Math.min(at + length, end), at + length > end, encoding)) return false;
+    at += length;
+    if (at >= end) break;
+  }
+  return true;
+}
+
+/** A cell of which the first four bytes are a free block's: what is lost is worked out from what is left. */
+function headless(bytes: Uint8Array, at: number, gap: Gap, looking: Looking, found: Weighed[]): void {
+  const { form, shapes } = looking;
+  const size = Freeblock.bytes(bytes, at);
+  const next = Freeblock.next(bytes, at);
+  if (size < SMALLEST || at + size > form.usable) return;
+  if (next !== 0 && (next < at + 4 || next + 4 > form.usable)) return;
+  const block = { ...gap, to: Math.min(gap.to, at + size) };
+  const before = found.length;
+  if (shapes.rowid.length > 0) {
+    // Head of two bytes (length and row id) to twelve; the header begins behind it.
+    for (let head = 2; head <= 12; head++) headlessRow(bytes, at, head, size, block, gap, looking, false, found);
+  }
+  if (shapes.keyed.length > 0) for (let head = 1; head <= 3; head++) headlessRow(bytes, at, head, size, block, gap, looking, true, found);
+  if (found.length > before + 1) keepBest(found, before);
+}
+
+/** Of several readings of one place the best one. */
+function keepBest(found: Weighed[], from: number): void {
+  let best = found[from];
+  for (let index = from + 1; index < found.length; index++) if (found[index].weight > best.weight) best = found[index];
+  found.length = from;
+  found.push(best);
+}
+
+function headlessRow(
+  bytes: Uint8Array,
+  at: number,
+  head: number,
+  size: number,
+  block: Gap,
+  gap: Gap,
+  looking: Looking,
+  keyed: boolean,
+  found: Weighed[],
+): void {
+  const { shapes } = looking;
+  const header = at + head;
+  const known = at + 4;
+  if (head >= 4) {
+    // The row id's last bytes may be left: all but its last have their high bit set.
+    for (let place = known; place < header; place++) if (bytes[place] >= 0x80 !== place < header - 1) return;
+    let headerBytes = bytes[header];
+    let place = header + 1;
+    if (headerBytes >= 0x80) headerBytes = ((headerBytes & 0x7f) << 7) | bytes[place++];
+    if (headerBytes < shapes.fewest || headerBytes > shapes.most || header + headerBytes > block.to) return;
+    if (!readTypes(bytes, place, header + headerBytes, types, 2000)) return;
+    const fit = shapes.best(types, keyed, looking.owner, LEAST.headLost);
+    if (fit) consider(bytes, at, head, header + headerBytes, size, gap, fit, looking, found, false);
+    return;
+  }
+  // The header's own size is lost, and perhaps the first types with it: how many there must be is known from the tables.
+  const lost = 3 - head;
+  const widths = new Set((keyed ? shapes.keyed : shapes.rowid).map(({ width }) => width));
+  for (const width of widths) {
+    for (const fit of shapes.ofWidth(width, keyed)) {
+      if (fit.width !== width) continue;
+      if (lost === 0) tryLost(bytes, at, head, known, [], fit, size, block, gap, looking, found);
+      else if (lost === 1) {
+        if (fit.beginsWithRowid) tryLost(bytes, at, head, known, [0], fit, size, block, gap, looking, found);
+        else tryUnknown(bytes, at, head, known, 1, fit, size, block, gap, looking, found);
+      } else tryUnknown(bytes, at, head, known, 2, fit, size, block, gap, looking, found);
+    }
+  }
+}
+
+/** Reads as many types as a table's record still needs, the first ones given. @returns where they end, or 0 */
+function restOfTypes(bytes: Uint8Array, from: number, to: number, first: readonly number[], width: number): number {
+  types.length = 0;
+  types.push(...first);
+  let place = from;
+  while (types.length < width) {
+    const length = place < to ? varintLength(bytes, place, to) : 0;
+    if (length === 0 || length > 5) return 0;
+    const type = varintNumber(bytes, place, length);
+    if (serialBytes(type) < 0) return 0;
+    types.push(type);
+    place += length;
+  }
+  return place;
+}
+
+/** The first types are known although their bytes are lost. */
+function tryLost(
+  bytes: Uint8Array,
+  at: number,
+  head: number,
+  known: number,
+  first: readonly number[],
+  fit: TableFit,
+  size: number,
+  block: Gap,
+  gap: Gap,
+  looking: Looking,
+  found: Weighed[],
+  doubtful = false,
+): boolean {
+  const body = restOfTypes(bytes, known, block.to, first, fit.width);
+  if (body === 0 || fit.score(types) < LEAST.headLost) return false;
+  return consider(bytes, at, head, body, size, gap, fit, looking, found, doubtful);
+}
+
+/**
+ * Bytes of lost types of which nothing is known. Where the free block is one row, their sizes follow from its size; else the
+ * column's usual types are tried. Each lost byte is a type of its own, or the last one is the first half of a type whose
+ * second half is there.
+ */
+function tryUnknown(
+  bytes: Uint8Array,
+  at: number,
+  head: number,
+  known: number,
+  lost: number,
+  fit: TableFit,
+  size: number,
+  block: Gap,
+  gap: Gap,
+  looking: Looking,
+  found: Weighed[],
+): void {
+  for (const halved of [false, true]) {
+    const tail = halved ? bytes[known] : -1;
+    if (tail >= 0x80) continue;
+    const body = restOfTypes(bytes, halved ? known + 1 : known, block.to, NOTHING.slice(0, lost), fit.width);
+    if (body === 0 || body - (at + head) > 127 || fit.score(types, lost) < LEAST.headLost) continue;
+    const rest = types.slice(lost);
+    const left = size - (body - at) - bodyBytes(types);
+    const fits = (type: number, place: number) => (halved && place === lost - 1 ? type >= 128 && type < 16_384 && type % 128 === tail : type < 128);
+    const before = found.length;
+    for (const first of firstTypes(fit, lost, left, fits)) {
+      types.length = 0;
+      types.push(...first, ...rest);
+      consider(bytes, at, head, body, size, gap, fit, looking, found, false);
+    }
+    // Several readings of one place that weigh the same: the first is as good as the others, and none is sure.
+    if (found.length > before + 1) {
+      const heaviest = Math.max(...found.slice(before).map(({ weight }) => weight));
+      const ties = found.splice(before).filter(({ weight }) => weight === heaviest);
+      found.push({ ...ties[0], doubtful: ties.length > 1 });
+    }
+  }
+}
+
+const NOTHING: readonly number[] = [0, 0];
+
+/** Types that the first one or two columns may have: such that they fill `left` bytes, and else usual ones. */
+function firstTypes(fit: TableFit, lost: number, left: number, fits: (type: number, place: number) => boolean): number[][] {
+  const all: number[][] = [];
+  const seen = new Set<number>();
+  const add = (first: number[]) => {
+    const key = first[0] * 65_536 + (first[1] ?? 0);
+    if (seen.has(key) || !first.every(fits) || all.length >= MAX_READINGS) return;
+    seen.add(key);
+    all.push(first);
+  };
+  if (lost === 1) {
+    if (left >= 0) for (const type of fit.typesOf(0, left)) add([type]);
+    for (const type of fit.typesOf(0, null)) add([type]);
+    return all;
+  }
+  for (const one of fit.typesOf(0, null)) {
+    const rest = left - serialBytes(one);
+    if (rest >= 0) for (const two of fit.typesOf(1, rest)) add([one, two]);
+  }
+  for (const one of fit.typesOf(0, null)) for (const two of fit.typesOf(1, null)) add([one, two]);
+  return all;
+}
+
+/** A reading of a headless cell: do its sizes agree with each other? */
+function consider(
+  bytes: Uint8Array,
+  at: number,
+  head: number,
+  body: number,
+  size: number,
+  gap: Gap,
+  fit: TableFit,
+  looking: Looking,
+  found: Weighed[],
+  doubtful: boolean,
+): boolean {
+  const { form } = looking;
+  const keyed = fit.table.withoutRowid;
+  const headerBytes = body - (at + head);
+  const allBytes = bodyBytes(types);
+  const payload = headerBytes + allBytes;
+  if (payload > MAX_PAYLOAD) return false;
+  const lengthBytes = varintSize(payload);
+  const rowidBytes = head - lengthBytes;
+  if (keyed ? rowidBytes !== 0 : rowidBytes < 1 || rowidBytes > 9) return false;
+  // Row ids do not grow much beyond those that are known.
+  if (!keyed && fit.largestRowid > 0 && rowidBytes > varintSize(fit.largestRowid * 2)) return false;
+  const local = localBytes(payload, !keyed, form.usable);
+  const end = Math.max(at + head + local + (local < payload ? 4 : 0), at + 4);
+  const exact = end === at + size;
+  const there = Math.min(end, gap.to);
+  const cut = end > gap.to;
+  // A block that is too short for its row was given away from its end on; one that is longer holds more rows behind it.
+  if (cut && (there <= body || fit.score(types) < LEAST.cut || fit.width < 4)) return false;
+  const row = rowOf(bytes, fit, at, there, body, allBytes, local - headerBytes, local < payload, gap);
+  if (!row || !isLikely(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.headLost)) return false;
+  const likely = fit.scoreValues(types, bytes, body, row.local, looking.encoding);
+  const worth = (there - at) * (cut ? 0.4 : exact ? 0.95 : 0.8) * likely;
+  found.push({ ...row, how: cut ? "cut" : "head lost", doubtful, weight: worth });
+  return true;
+}
+
+/** Of all readings those that do not overlap and together weigh most (weighted interval scheduling). */
+function chosen(found: Weighed[]): FoundRow[] {
+  if (found.length === 0) return [];
+  if (found.length > 1) found.sort((a, b) => a.end - b.end);
+  const best = new Float64Array(found.length + 1);
+  const taken = new Uint8Array(found.length);
+  const previous = new Int32Array(found.length);
+  for (let index = 0; index < found.length; index++) {
+    let low = 0;
+    let high = index;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (found[middle].end <= found[index].start) low = middle + 1;
+      else high = middle;
+    }
+    previous[index] = low;
+    const withIt = best[low] + found[index].weight;
+    taken[index] = Number(withIt > best[index]);
+    best[index + 1] = Math.max(best[index], withIt);
+  }
+  const rows: FoundRow[] = [];
+  for (let index = found.length; index > 0; )
+    if (taken[index - 1]) {
+      rows.push(found[index - 1]);
+      index = previous[index - 1];
+    } else index--;
+  return rows.reverse();
+}

@@ -1,0 +1,119 @@
+import { isBtreeType, PageHeader, PageType } from "./layout.ts";
+import { varintLength, varintNumber } from "./varint.ts";
+
+/** How a page of a database is cut up. All in bytes. */
+export interface PageForm {
+  readonly pageSize: number;
+  /** Page size without the bytes that are reserved at the end of each page. */
+  readonly usable: number;
+}
+
+/** A b-tree page whose header makes sense. Offsets count from the first byte of the page. */
+export interface BtreePage {
+  readonly type: number;
+  /** Where its header begins: 100 on page 1, else 0. */
+  readonly header: number;
+  readonly cells: number;
+  /** Where the cell pointers begin, and end. */
+  readonly pointers: number;
+  readonly pointersEnd: number;
+  readonly contentStart: number;
+  readonly isLeaf: boolean;
+}
+
+/** Reads the header of a b-tree page. @returns null for what is none */
+export function btreePage(bytes: Uint8Array, form: PageForm, header = 0): BtreePage | null {
+  const type = PageHeader.type(bytes, header);
+  if (!isBtreeType(type)) return null;
+  const isLeaf = type === PageType.tableLeaf || type === PageType.indexLeaf;
+  const cells = PageHeader.cells(bytes, header);
+  const pointers = header + (isLeaf ? 8 : 12);
+  const pointersEnd = pointers + 2 * cells;
+  // Zero stands for 65,536 on pages of that size.
+  const contentStart = PageHeader.contentStart(bytes, header) || 65_536;
+  if (contentStart > form.usable || pointersEnd > contentStart) return null;
+  if (PageHeader.fragmentedBytes(bytes, header) > 60 && form.usable <= 512) return null;
+  return { type, header, cells, pointers, pointersEnd, contentStart, isLeaf };
+}
+
+/** Offset of a cell, or 0 where its pointer leads nowhere. */
+export function cellAt(bytes: Uint8Array, page: BtreePage, index: number, form: PageForm): number {
+  const place = page.pointers + 2 * index;
+  const at = (bytes[place] << 8) | bytes[place + 1];
+  return at >= page.pointersEnd && at + 4 <= form.usable ? at : 0;
+}
+
+/** Page numbers of the children of an interior page, the right-most one last. */
+export function childrenOf(bytes: Uint8Array, page: BtreePage, form: PageForm): number[] {
+  const children: number[] = [];
+  const number = (at: number) => ((bytes[at] << 24) | (bytes[at + 1] << 16) | (bytes[at + 2] << 8) | bytes[at + 3]) >>> 0;
+  for (let index = 0; index < page.cells; index++) {
+    const at = cellAt(bytes, page, index, form);
+    if (at > 0) children.push(number(at));
+  }
+  children.push(PageHeader.rightChild(bytes, page.header));
+  return children;
+}
+
+/** Bytes of a payload that are kept in the page itself ("Database File Format" §1.6, the last paragraphs). */
+export function localBytes(payload: number, isTable: boolean, usable: number): number {
+  const most = isTable ? usable - 35 : Math.floor(((usable - 12) * 64) / 255) - 23;
+  if (payload <= most) return payload;
+  const least = Math.floor(((usable - 12) * 32) / 255) - 23;
+  const rest = least + ((payload - least) % (usable - 4));
+  return rest <= most ? rest : least;
+}
+
+/** Where a cell ends, or 0 where it is none. */
+export function cellEnd(bytes: Uint8Array, at: number, page: BtreePage, form: PageForm): number {
+  const { type } = page;
+  let place = page.isLeaf ? at : at + 4;
+  const length = varintLength(bytes, place, form.usable);
+  if (length === 0) return 0;
+  if (type === PageType.tableInterior) return place + length;
+  const payload = varintNumber(bytes, place, length);
+  place += length;
+  if (type === PageType.tableLeaf) {
+    const rowid = varintLength(bytes, place, form.usable);
+    if (rowid === 0) return 0;
+    place += rowid;
+  }
+  const local = localBytes(payload, type === PageType.tableLeaf, form.usable);
+  const end = Math.max(place + local + (local < payload ? 4 : 0), at + 4);
+  return end <= form.usable ? end : 0;
+}
+
+/** A stretch of a page that no cell uses. */
+export interface Gap {
+  readonly from: number;
+  readonly to: number;
+  /** Between the cell pointers and the first cell, where no freed cell is kept account of. */
+  readonly unallocated: boolean;
+}
+
+/** All that is free in a b-tree page: what its cells, pointers and header do not use. Too small for a row: left out. */
+export function gapsOf(bytes: Uint8Array, page: BtreePage, form: PageForm, smallest = 8): Gap[] {
+  const taken: [number, number][] = [];
+  for (let index = 0; index < page.cells; index++) {
+    const at = cellAt(bytes, page, index, form);
+    const end = at > 0 ? cellEnd(bytes, at, page, form) : 0;
+    if (end > 0) taken.push([at, end]);
+  }
+  taken.sort((a, b) => a[0] - b[0]);
+  const gaps: Gap[] = [];
+  let from = page.pointersEnd;
+  const free = (to: number) => {
+    // What lies before the content and behind its beginning are two stretches: freed cells begin where the content does.
+    if (from < page.contentStart && to > page.contentStart) {
+      if (page.contentStart - from >= smallest) gaps.push({ from, to: page.contentStart, unallocated: true });
+      from = page.contentStart;
+    }
+    if (to - from >= smallest) gaps.push({ from, to, unallocated: from < page.contentStart });
+  };
+  for (const [at, end] of taken) {
+    free(at);
+    from = Math.max(from, end);
+  }
+  free(form.usable);
+  return gaps;
+}

@@ -1,0 +1,94 @@
+import type { Trouble } from "../bytes/trouble.ts";
+import type { DatabaseFiles, PageImage } from "./database-files.ts";
+import { examinePage, readCell } from "./examine-page.ts";
+import { Shapes, TableFit } from "./fit.ts";
+import { DatabaseHeader } from "./layout.ts";
+import { btreePage, cellAt } from "./page.ts";
+import type { PageLedger } from "./page-ledger.ts";
+import { parseTable, type Table } from "./schema.ts";
+import { walkTree } from "./tree.ts";
+import { Overflow } from "./overflow.ts";
+import { readValues } from "./values.ts";
+
+/** "The Schema Table" (https://www.sqlite.org/schematab.html): what every database's first page is the root of. */
+const SCHEMA = "CREATE TABLE sqlite_schema(type TEXT, name TEXT, tbl_name TEXT, rootpage INTEGER, sql TEXT)";
+
+/** What a database says of its tables. */
+export interface Schema {
+  readonly tables: readonly { readonly table: Table; readonly root: number }[];
+  readonly indexRoots: readonly number[];
+  /** Tables that it once had, or other shapes of those that it has. */
+  readonly former: readonly Table[];
+  /** Not all of it could be read. */
+  readonly broken: boolean;
+}
+
+interface Entry {
+  readonly type: unknown;
+  readonly name: unknown;
+  readonly root: unknown;
+  readonly sql: unknown;
+}
+
+/** Reads the schema, and older versions of it from everywhere in its pages. */
+export async function readSchema(db: DatabaseFiles, ledger: PageLedger, troubles: Trouble[]): Promise<Schema> {
+  const shape = parseTable(SCHEMA);
+  if (!shape) throw new Error("the schema table's own statement does not parse");
+  const fit = new TableFit(shape, 0);
+  const shapes = new Shapes([fit]);
+  const overflow = new Overflow(db, ledger);
+  const first = await db.readCurrent(1);
+  const sound = first && btreePage(first, db.form, DatabaseHeader.size);
+  if (!first || !sound) return { tables: [], indexRoots: [], former: [], broken: true };
+  const tree = await walkTree(db, 1, -1, ledger, troubles);
+  const now: Entry[] = [];
+  for (const page of tree.leaves) {
+    const bytes = await db.readCurrent(page);
+    const header = bytes && btreePage(bytes, db.form, page === 1 ? DatabaseHeader.size : 0);
+    if (!bytes || !header) continue;
+    for (let index = 0; index < header.cells; index++) {
+      const at = cellAt(bytes, header, index, db.form);
+      const cell = at > 0 ? readCell(bytes, header, at, db.form) : null;
+      if (!cell) continue;
+      fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, db.encoding);
+      const rest = cell.overflow > 0 ? await overflow.live(cell.overflow, cell.bodyBytes - cell.local) : new Uint8Array(0);
+      if (!rest) continue;
+      const whole = new Uint8Array(cell.local + rest.length);
+      whole.set(bytes.subarray(cell.body, cell.body + cell.local));
+      whole.set(rest, cell.local);
+      now.push(entryOf(readValues(shape, cell.types, whole, 0, whole.length, cell.rowid, db.encoding).values));
+    }
+  }
+  const tables: { table: Table; root: number }[] = [];
+  const indexRoots: number[] = [];
+  for (const { type, name, root, sql } of now) {
+    if (typeof root !== "number" || root < 2) continue;
+    if (type === "index") indexRoots.push(root);
+    if (type !== "table") continue;
+    const table = typeof sql === "string" ? parseTable(sql) : null;
+    if (table) tables.push({ table: typeof name === "string" ? { ...table, name } : table, root });
+    else troubles.push({ what: `the statement that made table ${String(name)} cannot be read`, at: 0, length: 0 });
+  }
+  const isSame = (a: Table, b: Table) => a.name === b.name && a.stored.length === b.stored.length && a.withoutRowid === b.withoutRowid;
+  const former: Table[] = [];
+  for (const image of [...tree.leaves.map((page) => db.currentImage(page)), ...db.beside.filter(({ page }) => page === 1)]) {
+    for (const { sql, name } of image ? await erasedEntries(db, image, ledger, fit, shapes) : []) {
+      const table = typeof sql === "string" ? parseTable(sql) : null;
+      if (!table || table.name !== name || [...tables.map((one) => one.table), ...former].some((one) => isSame(one, table))) continue;
+      former.push(table);
+    }
+  }
+  return { tables, indexRoots, former, broken: tree.broken || tables.length === 0 };
+}
+
+const entryOf = ([type, name, , root, sql]: readonly unknown[]): Entry => ({ type, name, root, sql });
+
+/** Entries of a page image that no longer count. */
+async function erasedEntries(db: DatabaseFiles, image: PageImage, ledger: PageLedger, fit: TableFit, shapes: Shapes): Promise<Entry[]> {
+  const bytes = await db.read(image);
+  if (!bytes) return [];
+  const role = ledger.roleOf(image.page);
+  return examinePage(bytes, { shapes, form: db.form, encoding: db.encoding, image, role, owner: fit })
+    .filter(({ local, bodyBytes }) => local === bodyBytes)
+    .map((row) => entryOf(readValues(fit.table, row.types, bytes, row.body, row.local, row.rowid, db.encoding).values));
+}

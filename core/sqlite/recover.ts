@@ -1,0 +1,382 @@
+import type { Trouble } from "../bytes/trouble.ts";
+import { type Candidate, CandidateBook } from "./candidates.ts";
+import type { DatabaseFiles, FileName, PageImage } from "./database-files.ts";
+import { examinePage, ownerByCells, readCell } from "./examine-page.ts";
+import { Shapes, TableFit } from "./fit.ts";
+import type { FoundRow } from "./found-row.ts";
+import { DatabaseHeader, PageType } from "./layout.ts";
+import { Overflow } from "./overflow.ts";
+import { type BtreePage, btreePage, cellAt } from "./page.ts";
+import { PageLedger, Role } from "./page-ledger.ts";
+import { readSchema } from "./read-schema.ts";
+import type { Value } from "./record.ts";
+import type { Table } from "./schema.ts";
+import { findTrunks, type Tree, walkFreelist, walkTree } from "./tree.ts";
+import { isSameRow, readValues, textsRead, type Values } from "./values.ts";
+
+/** What kind of place a row was read from. */
+export type Place = "live" | "freelist page" | "freeblock" | "unallocated" | "wal" | "journal" | "stray page";
+
+/** Where a row was read. */
+export interface RowEvidence {
+  readonly what: Place;
+  readonly file: FileName;
+  readonly page: number;
+  /** Byte offset of its cell in the file. */
+  readonly at: number;
+}
+
+/** How a row once was. */
+export interface Version {
+  readonly values: Values;
+  readonly evidence: RowEvidence;
+}
+
+/** One row of a table: there, or erased. */
+export interface Row {
+  readonly table: Table;
+  readonly state: "present" | "erased";
+  readonly condition: "whole" | "damaged" | "remnant";
+  readonly rowid: number | bigint | null;
+  readonly values: Values;
+  readonly evidence: readonly RowEvidence[];
+  /** Other contents that the same row had, newest first. */
+  readonly versions: readonly Version[];
+}
+
+export interface RecoverBatch {
+  readonly rows: readonly Row[];
+  readonly troubles: readonly Trouble[];
+  /** Page images looked at, of all. */
+  readonly done: number;
+  readonly total: number;
+}
+
+/** Pages of a table that are looked at before others are judged by what they hold. */
+const SAMPLED = 10;
+/** Rows handed on at once. */
+const BATCH = 512;
+/** Page images between two batches. */
+const STEP = 256;
+/** Pages of which what was found in them is kept at hand. */
+const AT_HAND = 64;
+const MAX_TROUBLES = 200;
+
+/**
+ * Every row of a database: those that a reader sees, and those that were erased, once each, with their versions. `known`:
+ * tables that erased pages may be of beside the database's own. Stops between two pages when `signal` aborts.
+ * Source: "Database File Format" of SQLite
+ */
+export async function* recoverRows(db: DatabaseFiles, known: readonly Table[], signal: AbortSignal): AsyncGenerator<RecoverBatch> {
+  const work = new Recovery(db, known);
+  await work.prepare();
+  yield* work.run(signal);
+}
+
+class Recovery {
+  readonly #db: DatabaseFiles;
+  readonly #known: readonly Table[];
+  readonly #ledger: PageLedger;
+  readonly #overflow: Overflow;
+  readonly #book = new CandidateBook();
+  readonly #troubles: Trouble[];
+  #trees: { fit: TableFit; tree: Tree }[] = [];
+  #shapes = new Shapes([]);
+  /** Pages that no tree leads to although they are not free: of damaged databases. */
+  readonly #orphans: { page: number; fit: TableFit }[] = [];
+  #done = 0;
+  #total = 0;
+
+  constructor(db: DatabaseFiles, known: readonly Table[]) {
+    this.#db = db;
+    this.#known = known;
+    this.#ledger = new PageLedger(db.mainPages);
+    this.#overflow = new Overflow(db, this.#ledger);
+    this.#troubles = [...db.troubles];
+  }
+
+  /** What each page is, whose, and what the tables' rows look like. */
+  async prepare(): Promise<void> {
+    const db = this.#db;
+    const schema = await readSchema(db, this.#ledger, this.#troubles);
+    const fits: TableFit[] = [];
+    let broken = schema.broken;
+    for (const { table, root } of schema.tables) {
+      const fit = new TableFit(table, fits.length);
+      fits.push(fit);
+      const tree = await walkTree(db, root, fit.index, this.#ledger, this.#troubles);
+      broken ||= tree.broken;
+      this.#trees.push({ fit, tree });
+    }
+    for (const root of schema.indexRoots) await walkTree(db, root, -1, this.#ledger, this.#troubles);
+    for (const table of schema.former) fits.push(new TableFit(table, fits.length));
+    const own = new Set(fits.map(({ table }) => table.name));
+    for (const table of this.#known) if (!own.has(table.name)) fits.push(new TableFit(table, fits.length, false));
+    const complete = await walkFreelist(db, this.#ledger, this.#troubles);
+    if (!complete && (broken || !db.hasHeader)) await findTrunks(db, this.#ledger);
+    this.#shapes = new Shapes(fits);
+    for (const { fit, tree } of this.#trees) await this.#learn(fit, tree);
+    if (broken) await this.#findOrphans(schema.tables.length === 0);
+    this.#shapes = new Shapes(fits);
+    this.#total = db.mainPages + db.beside.length + this.#livePages().length;
+  }
+
+  async #learn(fit: TableFit, { leaves, interior }: Tree): Promise<void> {
+    const pages = fit.table.withoutRowid ? [...leaves, ...interior] : leaves;
+    const step = Math.max(1, Math.floor(pages.length / SAMPLED));
+    for (let index = 0; index < pages.length; index += step) await this.#cellsOf(pages[index], (cell, bytes) => fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, this.#db.encoding));
+    const last = pages.at(-1);
+    if (last !== undefined) await this.#cellsOf(last, (cell, bytes) => fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, this.#db.encoding));
+  }
+
+  /** Reads the cells of a page as a reader sees it. */
+  async #cellsOf(number: number, take: (cell: NonNullable<ReturnType<typeof readCell>>, bytes: Uint8Array) => void): Promise<Uint8Array | null> {
+    const bytes = await this.#db.readCurrent(number);
+    const page = bytes && btreePage(bytes, this.#db.form, number === 1 ? DatabaseHeader.size : 0);
+    if (!bytes || !page) return null;
+    for (let index = 0; index < page.cells; index++) {
+      const at = cellAt(bytes, page, index, this.#db.form);
+      const cell = at > 0 ? readCell(bytes, page, at, this.#db.form) : null;
+      if (cell) take(cell, bytes);
+    }
+    return bytes;
+  }
+
+  /** Pages of a damaged database that hold rows, are not free, and that nothing leads to any more. */
+  async #findOrphans(noSchema: boolean): Promise<void> {
+    const db = this.#db;
+    const form = db.form;
+    const leaves: { page: number; bytes: Uint8Array; header: BtreePage }[] = [];
+    for (let page = 2; page <= db.pages; page++) {
+      if (this.#ledger.roleOf(page) !== Role.none) continue;
+      const bytes = await db.readCurrent(page);
+      const header = bytes && btreePage(bytes, form);
+      if (!bytes || header?.type !== PageType.tableLeaf || header.cells === 0) continue;
+      leaves.push({ page, bytes, header });
+    }
+    // Without a schema the rows themselves tell what tables look like: by what most of a page's cells fit.
+    if (noSchema)
+      for (const { bytes, header } of leaves) {
+        const fit = ownerByCells(bytes, header, form, this.#shapes, false);
+        if (!fit) continue;
+        for (let index = 0; index < header.cells; index++) {
+          const at = cellAt(bytes, header, index, form);
+          const cell = at > 0 ? readCell(bytes, header, at, form) : null;
+          if (cell) fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, db.encoding);
+        }
+      }
+    for (const { page, bytes, header } of leaves) {
+      const fit = ownerByCells(bytes, header, form, this.#shapes, false);
+      if (!fit) continue;
+      this.#ledger.take(page, Role.tree, fit.index);
+      this.#orphans.push({ page, fit });
+    }
+  }
+
+  /** Pages whose cells are rows that a reader sees, table by table in key order. */
+  #livePages(): { page: number; fit: TableFit }[] {
+    const pages: { page: number; fit: TableFit }[] = [];
+    for (const { fit, tree } of this.#trees) {
+      for (const page of tree.leaves) pages.push({ page, fit });
+      if (fit.table.withoutRowid) for (const page of tree.interior) pages.push({ page, fit });
+    }
+    pages.push(...this.#orphans);
+    return pages;
+  }
+
+  *#images(): Generator<PageImage> {
+    for (let page = 1; page <= this.#db.mainPages; page++) yield this.#db.mainImage(page);
+    yield* this.#db.beside;
+  }
+
+  #batch(rows: readonly Row[]): RecoverBatch {
+    const troubles = this.#troubles.splice(0).slice(0, MAX_TROUBLES);
+    return { rows, troubles, done: this.#done, total: this.#total };
+  }
+
+  async *run(signal: AbortSignal): AsyncGenerator<RecoverBatch> {
+    for (const image of this.#images()) {
+      if (this.#done++ % STEP === 0) {
+        signal.throwIfAborted();
+        yield this.#batch([]);
+      }
+      const bytes = await this.#db.read(image);
+      if (!bytes) {
+        if (image.file === "main") this.#troubles.push({ what: `page ${image.page} cannot be read`, at: image.at, length: bytes ?? this.#db.form.pageSize });
+        continue;
+      }
+      for (const row of this.#examine(bytes, image)) this.#book.add(row, bytes, image);
+    }
+    let rows: Row[] = [];
+    for (const { page, fit } of this.#livePages()) {
+      this.#done++;
+      for (const row of await this.#liveRows(page, fit)) rows.push(row);
+      if (rows.length < BATCH) continue;
+      signal.throwIfAborted();
+      yield this.#batch(rows);
+      rows = [];
+    }
+    for await (const row of this.#erased()) {
+      rows.push(row);
+      if (rows.length < BATCH) continue;
+      signal.throwIfAborted();
+      yield this.#batch(rows);
+      rows = [];
+    }
+    yield this.#batch(rows);
+  }
+
+  #examine(bytes: Uint8Array, image: PageImage): FoundRow[] {
+    const { form, encoding } = this.#db;
+    const owner = this.#ledger.ownerOf(image.page);
+    return examinePage(bytes, {
+      shapes: this.#shapes,
+      form,
+      encoding,
+      image,
+      role: this.#ledger.roleOf(image.page),
+      owner: owner >= 0 ? this.#shapes.tables[owner] : null,
+    });
+  }
+
+  async #liveRows(page: number, fit: TableFit): Promise<Row[]> {
+    const db = this.#db;
+    const image = db.currentImage(page);
+    const bytes = image && (await db.read(image));
+    const header = bytes && btreePage(bytes, db.form, page === 1 ? DatabaseHeader.size : 0);
+    if (!image || !bytes || !header) {
+      this.#troubles.push({ what: `page ${page} of ${fit.table.name} is missing or broken`, at: (page - 1) * db.form.pageSize, length: db.form.pageSize });
+      return [];
+    }
+    const rows: Row[] = [];
+    for (let index = 0; index < header.cells; index++) {
+      const at = cellAt(bytes, header, index, db.form);
+      const cell = at > 0 ? readCell(bytes, header, at, db.form) : null;
+      if (!cell) {
+        this.#troubles.push({ what: `a row of ${fit.table.name} on page ${page} is broken`, at: image.at + at, length: 0 });
+        continue;
+      }
+      const earlier = this.#book.live(fit, cell.rowid, cell.types, bytes, cell.body, cell.local);
+      let read: Read;
+      if (cell.overflow === 0 && cell.local === cell.bodyBytes)
+        read = readValues(fit.table, cell.types, bytes, cell.body, cell.local, cell.rowid, db.encoding);
+      else {
+        const rest = await this.#overflow.live(cell.overflow, cell.bodyBytes - cell.local);
+        read = this.#joined(fit.table, cell, bytes, rest);
+      }
+      const versions: Version[] = [];
+      for (const one of earlier) {
+        const version = await this.#decode(one);
+        if (!version || !isSameRow(version.values, read.values)) continue;
+        one.live = true;
+        if (!one.partial) versions.push({ values: version.values, evidence: evidenceOf(one.image, version.row) });
+      }
+      rows.push({
+        table: fit.table,
+        state: "present",
+        condition: read.complete ? "whole" : "damaged",
+        rowid: cell.rowid,
+        values: read.values,
+        evidence: [{ what: "live", file: image.file, page, at: image.at + at }],
+        versions,
+      });
+    }
+    return rows;
+  }
+
+  #joined(table: Table, cell: Pick<FoundRow, "types" | "body" | "local" | "rowid">, bytes: Uint8Array, rest: Uint8Array | null): Read {
+    const whole = new Uint8Array(cell.local + (rest?.length ?? 0));
+    whole.set(bytes.subarray(cell.body, cell.body + cell.local));
+    if (rest) whole.set(rest, cell.local);
+    return readValues(table, cell.types, whole, 0, whole.length, cell.rowid, this.#db.encoding);
+  }
+
+  readonly #atHand = new Map<PageImage, { bytes: Uint8Array; rows: FoundRow[] }>();
+
+  /** What was found in a page once more: the same bytes give the same rows. */
+  async #again(image: PageImage): Promise<{ bytes: Uint8Array; rows: FoundRow[] } | null> {
+    const known = this.#atHand.get(image);
+    if (known) return known;
+    const bytes = await this.#db.read(image);
+    if (!bytes) return null;
+    const found = { bytes, rows: this.#examine(bytes, image) };
+    this.#atHand.set(image, found);
+    for (const old of this.#atHand.keys()) {
+      if (this.#atHand.size <= AT_HAND) break;
+      this.#atHand.delete(old);
+    }
+    return found;
+  }
+
+  async #decode(candidate: Candidate): Promise<{ values: Values; complete: boolean; row: FoundRow } | null> {
+    const { image, start, fit } = candidate;
+    const found = await this.#again(image);
+    const row = found?.rows.find((one) => one.start === start && one.fit === fit);
+    if (!found || !row) return null;
+    if (row.how === "cut" || row.local === row.bodyBytes) return { ...readValues(fit.table, row.types, found.bytes, row.body, row.local, row.rowid, this.#db.encoding), row };
+    const own = found.bytes.subarray(row.body, row.body + row.local);
+    const isRight = (rest: Uint8Array) => {
+      const whole = new Uint8Array(own.length + rest.length);
+      whole.set(own);
+      whole.set(rest, own.length);
+      return textsRead(row.types, whole, this.#db.encoding);
+    };
+    const rest = row.overflow > 0 ? await this.#overflow.erased(row.overflow, row.bodyBytes - row.local, candidate.age, isRight) : null;
+    return { ...this.#joined(fit.table, row, found.bytes, rest), row };
+  }
+
+  /** Erased rows, each once: what one row id held is one row with its versions, unless it was given to another row. */
+  async *#erased(): AsyncGenerator<Row> {
+    const rest = [...this.#book.all()].filter(({ live }) => !live);
+    // Pages in order: each is looked at once more.
+    const groups = new Map<string, Candidate[]>();
+    for (const one of rest) {
+      const key = one.rowid === null ? `?${one.print}` : `${one.fit.index}:${one.rowid}`;
+      const group = groups.get(key);
+      if (group) group.push(one);
+      else groups.set(key, [one]);
+    }
+    for (const group of groups.values()) {
+      group.sort((a, b) => Number(a.partial) - Number(b.partial) || b.age - a.age);
+      const told: { row: Row; versions: Version[] }[] = [];
+      for (const one of group) {
+        if (one.live) continue;
+        const decoded = await this.#decode(one);
+        if (!decoded) continue;
+        const { values, complete, row } = decoded;
+        const isWhole = complete && !one.partial;
+        if (isWhole) {
+          const found = await this.#again(one.image);
+          if (found) this.#book.partOf(row.types, found.bytes, row.body, row.local, (part) => {
+            part.live = true;
+          });
+        }
+        const newer = told.find((known) => isSameRow(known.row.values, values));
+        const evidence = [evidenceOf(one.image, row), ...one.copies.map(({ image, start }) => evidenceOf(image, { start, how: "cell", unallocated: false }))];
+        if (newer) {
+          if (isWhole) newer.versions.push({ values, evidence: evidence[0] });
+          continue;
+        }
+        const versions: Version[] = [];
+        told.push({
+          row: { table: one.fit.table, state: "erased", condition: isWhole ? "whole" : "damaged", rowid: one.rowid, values, evidence, versions },
+          versions,
+        });
+      }
+      for (const { row } of told) yield row;
+    }
+  }
+}
+
+type Read = ReturnType<typeof readValues>;
+
+function evidenceOf(image: PageImage, { start, how, unallocated }: Pick<FoundRow, "start" | "how" | "unallocated">): RowEvidence {
+  const place = { file: image.file, page: image.page, at: image.at + start };
+  if (image.file !== "main" && !image.current) return { what: image.file, ...place };
+  if (!image.current) return { what: "stray page", ...place };
+  return { what: how === "cell" ? "freelist page" : unallocated ? "unallocated" : "freeblock", ...place };
+}
+
+/** The values of a row by column name, what is not known left out. */
+export const byName = (table: Table, values: Values): Record<string, Value> =>
+  Object.fromEntries(table.columns.flatMap(({ name }, index) => (values[index] === undefined ? [] : [[name, values[index] as Value]])));
