@@ -57,7 +57,7 @@ export class ColumnHabits {
   scoreType(type: number, learned: boolean): number {
     const kind = classOf(type);
     if (!(this.allowed & kind)) return -1;
-    if (!learned) return this.expected & kind ? (kind === Class.null ? 0.8 : 1) : 0;
+    if (!learned) return this.expected & kind ? (kind === Class.null || this.expected === this.allowed ? 0.75 : 1) : 0;
     if (!(this.#seen & kind)) return this.expected & kind ? 0.2 : 0;
     return type < 10 && type > 0 && !(this.#types & (1 << type)) ? 0.6 : 1;
   }
@@ -74,7 +74,7 @@ export class ColumnHabits {
       return value >= this.#least - room && value <= this.#most + room ? byType * 0.85 : 0.15;
     }
     const length = serialBytes(type);
-    const fits = length >= this.#shortest && length <= this.#longest ? 1 : length * 2 >= this.#shortest - 4 && length <= this.#longest * 2 + 8 ? 0.85 : 0.2;
+    const fits = length >= this.#shortest && length <= this.#longest ? 1 : this.#shortest < this.#longest && length * 2 >= this.#shortest - 4 && length <= this.#longest * 2 + 8 ? 0.85 : 0.2;
     if (!(type & 1)) return byType * fits;
     const step = encoding === "utf-8" ? 1 : 2;
     const first = encoding === "utf-16le" ? 1 : 0;

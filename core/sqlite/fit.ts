@@ -4,6 +4,8 @@ import type { Table } from "./schema.ts";
 
 /** Rows that are looked at before what they show is believed. */
 const ENOUGH = 8;
+/** A value that scores less is unlike its column. */
+const STRANGE = 0.25;
 
 /** A table as a shape that records fit or do not fit: its columns, and what its rows were seen to hold. */
 export class TableFit {
@@ -92,8 +94,9 @@ export class TableFit {
     return known === 0 ? 1 : (points / known) * (types.length === this.width ? 1 : 0.9);
   }
 
-  /** The same with the values at hand: of `there` bytes from `body` on. */
-  scoreValues(types: readonly number[], bytes: Uint8Array, body: number, there: number, encoding: Encoding): number {
+  /** The same with the values at hand: of `there` bytes from `body` on. Negative where more than `mostStrange` of them are unlike their column. */
+  scoreValues(types: readonly number[], bytes: Uint8Array, body: number, there: number, encoding: Encoding, mostStrange = Number.POSITIVE_INFINITY): number {
+    let strange = 0;
     let points = 0;
     let at = 0;
     let judged = 0;
@@ -102,7 +105,7 @@ export class TableFit {
       if (place === this.#rowidPlace) points++;
       else {
         const one = this.#columns[place].scoreValue(type, bytes, body + at, there - at, encoding, this.learned);
-        if (one < 0) return -1;
+        if (one < 0 || (one < STRANGE && ++strange > mostStrange)) return -1;
         points += one;
       }
       judged++;

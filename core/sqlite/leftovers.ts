@@ -14,8 +14,12 @@ import { rowidAt, varintLength, varintNumber, varintSize } from "./varint.ts";
 /** Least scores of types and of values, by how much else speaks for a row. */
 const LEAST = { exact: 0.5, headLost: 0.6, cut: 0.75 };
 const LEAST_VALUES = { exact: 0.55, headLost: 0.7, cut: 0.8 };
+/** One value in so many may be unlike all others of its column; where the head is there, one in any case. */
+const STRANGE_ONE_IN = 6;
 /** How much a row must tell (see `told`) before it is no chance: where the table's habits are known, and where not. */
-const LEAST_TOLD = { learned: 5, unknown: 24 };
+const LEAST_TOLD = { learned: 6, unknown: 24 };
+/** What a row of another table than the page's own is worth: pages change hands, but seldom. */
+const STRANGER = 0.7;
 /** Payloads beyond this are no rows of a phone. */
 const MAX_PAYLOAD = 64 * 1024 * 1024;
 /** A row of fewer bytes is told by chance. */
@@ -122,12 +126,12 @@ function takeWhole(
   const there = Math.min(end, gap.to);
   const cut = end > gap.to;
   const row = rowOf(bytes, fit, at, there, bodyAt, payload - (bodyAt - header), local - (bodyAt - header), local < payload, gap);
-  if (!row || !isLikely(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.exact)) return;
+  if (!row || !isLikely(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.exact, 1)) return;
   const lengthBytes = varintLength(bytes, at, gap.to);
   const rowid = keyed ? null : rowidAt(bytes, at + lengthBytes, header - at - lengthBytes);
   // Few and short values agree by chance now and then: what stands alone must say more.
   const likely = fit.scoreValues(types, bytes, row.body, row.local, looking.encoding);
-  const worth = (there - at) * (cut ? 0.55 : 1) * likely;
+  const worth = (there - at) * (cut ? 0.55 : 1) * likely * nearness(fit, looking);
   found.push({ ...row, how: cut ? "cut" : "leftover", rowid, weight: worth });
 }
 
@@ -165,19 +169,26 @@ function rowOf(
 }
 
 /** Do texts read as texts, as far as they lie here, do values look like those of their columns, and is there enough of them? */
-function isLikely(bytes: Uint8Array, row: FoundRow, encoding: Encoding, least: number): boolean {
-  if (!readsWell(bytes, row, encoding) || told(row) < (row.fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown)) return false;
-  return row.fit.scoreValues(row.types, bytes, row.body, row.local, encoding) >= least;
+function isLikely(bytes: Uint8Array, row: FoundRow, encoding: Encoding, least: number, strange: number): boolean {
+  if (!readsWell(bytes, row, encoding) || told(bytes, row) < (row.fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown)) return false;
+  return row.fit.scoreValues(row.types, bytes, row.body, row.local, encoding, Math.max(strange, Math.floor(row.types.length / STRANGE_ONE_IN))) >= least;
 }
 
-/** How much the values of a row say, roughly in bytes that would have to agree by chance. */
-function told({ types: own, local }: FoundRow): number {
+const nearness = (fit: TableFit, { owner }: Looking): number => (owner && fit !== owner ? STRANGER : 1);
+
+/** How much the values of a row say, roughly in bytes that would have to agree by chance. Zeros say nothing. */
+function told(bytes: Uint8Array, { types: own, body, local }: FoundRow): number {
   let sum = 0;
   let at = 0;
   for (const type of own) {
     const length = serialBytes(type);
     if (at + length > local) break;
-    sum += type === 0 ? 0.3 : type < 12 ? 0.7 + length * 0.7 : 1 + Math.min(length, 12);
+    if (type === 8 || type === 9) sum += 0.5;
+    else if (length > 0) {
+      let set = 0;
+      for (let index = 0; index < Math.min(length, 12); index++) if (bytes[body + at + index] !== 0) set++;
+      sum += type < 12 ? 0.7 + set * 0.7 : type & 1 ? set : set * 0.3;
+    }
     at += length;
   }
   return sum;
@@ -395,9 +406,9 @@ function consider(
   // A block that is too short for its row was given away from its end on; one that is longer holds more rows behind it.
   if (cut && (there <= body || fit.score(types) < LEAST.cut || fit.width < 4)) return false;
   const row = rowOf(bytes, fit, at, there, body, allBytes, local - headerBytes, local < payload, gap);
-  if (!row || !isLikely(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.headLost)) return false;
+  if (!row || !isLikely(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.headLost, 0)) return false;
   const likely = fit.scoreValues(types, bytes, body, row.local, looking.encoding);
-  const worth = (there - at) * (cut ? 0.4 : exact ? 0.95 : 0.8) * likely;
+  const worth = (there - at) * (cut ? 0.4 : exact ? 0.95 : 0.8) * likely * nearness(fit, looking);
   found.push({ ...row, how: cut ? "cut" : "head lost", doubtful, weight: worth });
   return true;
 }

@@ -30,9 +30,12 @@ interface Entry {
   readonly sql: unknown;
 }
 
+/** The schema table as a table like any other. */
+export const SCHEMA_TABLE: Table | null = parseTable(SCHEMA);
+
 /** Reads the schema, and older versions of it from everywhere in its pages. */
 export async function readSchema(db: DatabaseFiles, ledger: PageLedger, troubles: Trouble[]): Promise<Schema> {
-  const shape = parseTable(SCHEMA);
+  const shape = SCHEMA_TABLE;
   if (!shape) throw new Error("the schema table's own statement does not parse");
   const fit = new TableFit(shape, 0);
   const shapes = new Shapes([fit]);

@@ -8,7 +8,7 @@ import { DatabaseHeader, PageType } from "./layout.ts";
 import { Overflow } from "./overflow.ts";
 import { type BtreePage, btreePage, cellAt } from "./page.ts";
 import { PageLedger, Role } from "./page-ledger.ts";
-import { readSchema } from "./read-schema.ts";
+import { readSchema, SCHEMA_TABLE } from "./read-schema.ts";
 import type { Value } from "./record.ts";
 import type { Table } from "./schema.ts";
 import { findTrunks, type Tree, walkFreelist, walkTree } from "./tree.ts";
@@ -111,6 +111,8 @@ class Recovery {
     for (const root of schema.indexRoots) await walkTree(db, root, -1, this.#ledger, this.#troubles);
     for (const table of schema.former) fits.push(new TableFit(table, fits.length));
     const own = new Set(fits.map(({ table }) => table.name));
+    // Entries of the schema are rows too: they must not be taken for those of another table.
+    if (SCHEMA_TABLE) fits.push(new TableFit(SCHEMA_TABLE, fits.length));
     for (const table of this.#known) if (!own.has(table.name)) fits.push(new TableFit(table, fits.length, false));
     const complete = await walkFreelist(db, this.#ledger, this.#troubles);
     if (!complete && (broken || !db.hasHeader)) await findTrunks(db, this.#ledger);
@@ -327,7 +329,7 @@ class Recovery {
 
   /** Erased rows, each once: what one row id held is one row with its versions, unless it was given to another row. */
   async *#erased(): AsyncGenerator<Row> {
-    const rest = [...this.#book.all()].filter(({ live }) => !live);
+    const rest = [...this.#book.all()].filter(({ live, fit }) => !live && fit.table !== SCHEMA_TABLE);
     // Pages in order: each is looked at once more.
     const groups = new Map<string, Candidate[]>();
     for (const one of rest) {
