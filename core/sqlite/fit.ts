@@ -23,7 +23,11 @@ export class TableFit {
   #fewest = Number.POSITIVE_INFINITY;
   #largestRowid = 0;
 
-  constructor(table: Table, index: number, own = true) {
+  /** It stands for the entries of an index of this table, which hold these columns of it and its row ids. */
+  readonly indexOf: { readonly fit: TableFit; readonly columns: readonly number[] } | null;
+
+  constructor(table: Table, index: number, own = true, indexOf: TableFit["indexOf"] = null) {
+    this.indexOf = indexOf;
     this.table = table;
     this.index = index;
     this.own = own;

@@ -5,7 +5,7 @@ import { Shapes, TableFit } from "./fit.ts";
 import { DatabaseHeader } from "./layout.ts";
 import { btreePage, cellAt } from "./page.ts";
 import type { PageLedger } from "./page-ledger.ts";
-import { parseTable, type Table } from "./schema.ts";
+import { indexAsTable, parseIndex, parseTable, type Table } from "./schema.ts";
 import { walkTree } from "./tree.ts";
 import { Overflow } from "./overflow.ts";
 import { readValues } from "./values.ts";
@@ -13,10 +13,17 @@ import { readValues } from "./values.ts";
 /** "The Schema Table" (https://www.sqlite.org/schematab.html): what every database's first page is the root of. */
 const SCHEMA = "CREATE TABLE sqlite_schema(type TEXT, name TEXT, tbl_name TEXT, rootpage INTEGER, sql TEXT)";
 
+/** An index of a table. */
+export interface Index {
+  readonly root: number;
+  /** Its entries as a table, where they tell rows apart; null: by numbers alone, or it is not known how. */
+  readonly entries: { readonly table: Table; readonly of: Table; readonly columns: readonly number[] } | null;
+}
+
 /** What a database says of its tables. */
 export interface Schema {
   readonly tables: readonly { readonly table: Table; readonly root: number }[];
-  readonly indexRoots: readonly number[];
+  readonly indexes: readonly Index[];
   /** Tables that it once had, or other shapes of those that it has. */
   readonly former: readonly Table[];
   /** Not all of it could be read. */
@@ -26,6 +33,7 @@ export interface Schema {
 interface Entry {
   readonly type: unknown;
   readonly name: unknown;
+  readonly of: unknown;
   readonly root: unknown;
   readonly sql: unknown;
 }
@@ -42,7 +50,7 @@ export async function readSchema(db: DatabaseFiles, ledger: PageLedger, troubles
   const overflow = new Overflow(db, ledger);
   const first = await db.readCurrent(1);
   const sound = first && btreePage(first, db.form, DatabaseHeader.size);
-  if (!first || !sound) return { tables: [], indexRoots: [], former: [], broken: true };
+  if (!first || !sound) return { tables: [], indexes: [], former: [], broken: true };
   const tree = await walkTree(db, 1, -1, ledger, troubles);
   const now: Entry[] = [];
   for (const page of tree.leaves) {
@@ -63,15 +71,14 @@ export async function readSchema(db: DatabaseFiles, ledger: PageLedger, troubles
     }
   }
   const tables: { table: Table; root: number }[] = [];
-  const indexRoots: number[] = [];
   for (const { type, name, root, sql } of now) {
     if (typeof root !== "number" || root < 2) continue;
-    if (type === "index") indexRoots.push(root);
     if (type !== "table") continue;
     const table = typeof sql === "string" ? parseTable(sql) : null;
     if (table) tables.push({ table: typeof name === "string" ? { ...table, name } : table, root });
     else troubles.push({ what: `the statement that made table ${String(name)} cannot be read`, at: 0, length: 0 });
   }
+  const indexes = now.flatMap((entry) => indexOf(entry, tables));
   const isSame = (a: Table, b: Table) => a.name === b.name && a.stored.length === b.stored.length && a.withoutRowid === b.withoutRowid;
   const former: Table[] = [];
   for (const image of [...tree.leaves.map((page) => db.currentImage(page)), ...db.beside.filter(({ page }) => page === 1)]) {
@@ -81,10 +88,19 @@ export async function readSchema(db: DatabaseFiles, ledger: PageLedger, troubles
       former.push(table);
     }
   }
-  return { tables, indexRoots, former, broken: tree.broken || tables.length === 0 };
+  return { tables, indexes, former, broken: tree.broken || tables.length === 0 };
 }
 
-const entryOf = ([type, name, , root, sql]: readonly unknown[]): Entry => ({ type, name, root, sql });
+const entryOf = ([type, name, of, root, sql]: readonly unknown[]): Entry => ({ type, name, of, root, sql });
+
+/** An index, and its entries as rows where a text is among its columns: numbers alone tell nobody anything. */
+function indexOf({ type, name, of, root, sql }: Entry, tables: readonly { table: Table }[]): Index[] {
+  if (type !== "index" || typeof root !== "number" || root < 2) return [];
+  const table = tables.find((one) => one.table.name === of)?.table;
+  const columns = table && !table.withoutRowid && typeof sql === "string" ? parseIndex(sql, table) : null;
+  if (!table || !columns || !columns.some((column) => table.columns[column].affinity === "text")) return [{ root, entries: null }];
+  return [{ root, entries: { table: indexAsTable(String(name), table, columns), of: table, columns } }];
+}
 
 /** Entries of a page image that no longer count. */
 async function erasedEntries(db: DatabaseFiles, image: PageImage, ledger: PageLedger, fit: TableFit, shapes: Shapes): Promise<Entry[]> {

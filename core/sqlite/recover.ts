@@ -1,48 +1,19 @@
 import type { Trouble } from "../bytes/trouble.ts";
 import { type Candidate, CandidateBook } from "./candidates.ts";
-import type { DatabaseFiles, FileName, PageImage } from "./database-files.ts";
+import type { DatabaseFiles, PageImage } from "./database-files.ts";
 import { examinePage, ownerByCells, readCell } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
 import type { FoundRow } from "./found-row.ts";
 import { DatabaseHeader, PageType } from "./layout.ts";
+import { IndexHints } from "./index-hints.ts";
 import { Overflow } from "./overflow.ts";
 import { type BtreePage, btreePage, cellAt } from "./page.ts";
 import { PageLedger, Role } from "./page-ledger.ts";
 import { readSchema, SCHEMA_TABLE } from "./read-schema.ts";
-import type { Value } from "./record.ts";
+import { evidenceOf, type Row, type Version } from "./row.ts";
 import type { Table } from "./schema.ts";
 import { findTrunks, type Tree, walkFreelist, walkTree } from "./tree.ts";
 import { isSameRow, readValues, textsRead, type Values } from "./values.ts";
-
-/** What kind of place a row was read from. */
-export type Place = "live" | "freelist page" | "freeblock" | "unallocated" | "wal" | "journal" | "stray page";
-
-/** Where a row was read. */
-export interface RowEvidence {
-  readonly what: Place;
-  readonly file: FileName;
-  readonly page: number;
-  /** Byte offset of its cell in the file. */
-  readonly at: number;
-}
-
-/** How a row once was. */
-export interface Version {
-  readonly values: Values;
-  readonly evidence: RowEvidence;
-}
-
-/** One row of a table: there, or erased. */
-export interface Row {
-  readonly table: Table;
-  readonly state: "present" | "erased";
-  readonly condition: "whole" | "damaged" | "remnant";
-  readonly rowid: number | bigint | null;
-  readonly values: Values;
-  readonly evidence: readonly RowEvidence[];
-  /** Other contents that the same row had, newest first. */
-  readonly versions: readonly Version[];
-}
 
 export interface RecoverBatch {
   readonly rows: readonly Row[];
@@ -79,6 +50,7 @@ class Recovery {
   readonly #ledger: PageLedger;
   readonly #overflow: Overflow;
   readonly #book = new CandidateBook();
+  readonly #hints = new IndexHints();
   readonly #troubles: Trouble[];
   #trees: { fit: TableFit; tree: Tree }[] = [];
   #shapes = new Shapes([]);
@@ -108,7 +80,13 @@ class Recovery {
       broken ||= tree.broken;
       this.#trees.push({ fit, tree });
     }
-    for (const root of schema.indexRoots) await walkTree(db, root, -1, this.#ledger, this.#troubles);
+    for (const { root, entries } of schema.indexes) {
+      const of = entries && fits.find(({ table }) => table === entries.of);
+      const fit = of ? new TableFit(entries.table, fits.length, true, { fit: of, columns: entries.columns }) : null;
+      if (fit) fits.push(fit);
+      const tree = await walkTree(db, root, fit?.index ?? -1, this.#ledger, this.#troubles);
+      if (fit) await this.#learn(fit, tree);
+    }
     for (const table of schema.former) fits.push(new TableFit(table, fits.length));
     const own = new Set(fits.map(({ table }) => table.name));
     // Entries of the schema are rows too: they must not be taken for those of another table.
@@ -207,7 +185,7 @@ class Recovery {
         if (image.file === "main") this.#troubles.push({ what: `page ${image.page} cannot be read`, at: image.at, length: bytes ?? this.#db.form.pageSize });
         continue;
       }
-      for (const row of this.#examine(bytes, image)) this.#book.add(row, bytes, image);
+      for (const row of this.#examine(bytes, image)) this.#note(row, bytes, image);
     }
     let rows: Row[] = [];
     for (const { page, fit } of this.#livePages()) {
@@ -226,6 +204,15 @@ class Recovery {
       rows = [];
     }
     yield this.#batch(rows);
+  }
+
+  #note(row: FoundRow, bytes: Uint8Array, image: PageImage): void {
+    const { indexOf } = row.fit;
+    if (!indexOf) this.#book.add(row, bytes, image);
+    else if (row.how !== "cut" && row.local === row.bodyBytes) {
+      const { values } = readValues(row.fit.table, row.types, bytes, row.body, row.local, null, this.#db.encoding);
+      this.#hints.add(indexOf, values, evidenceOf(image, row));
+    }
   }
 
   #examine(bytes: Uint8Array, image: PageImage): FoundRow[] {
@@ -258,6 +245,7 @@ class Recovery {
         this.#troubles.push({ what: `a row of ${fit.table.name} on page ${page} is broken`, at: image.at + at, length: 0 });
         continue;
       }
+      this.#hints.known(fit, cell.rowid);
       const earlier = this.#book.live(fit, cell.rowid, cell.types, bytes, cell.body, cell.local);
       let read: Read;
       if (cell.overflow === 0 && cell.local === cell.bodyBytes)
@@ -365,20 +353,13 @@ class Recovery {
           versions,
         });
       }
-      for (const { row } of told) yield row;
+      for (const { row } of told) {
+        this.#hints.told(row);
+        yield row;
+      }
     }
+    yield* this.#hints.rest();
   }
 }
 
 type Read = ReturnType<typeof readValues>;
-
-function evidenceOf(image: PageImage, { start, how, unallocated }: Pick<FoundRow, "start" | "how" | "unallocated">): RowEvidence {
-  const place = { file: image.file, page: image.page, at: image.at + start };
-  if (image.file !== "main" && !image.current) return { what: image.file, ...place };
-  if (!image.current) return { what: "stray page", ...place };
-  return { what: how === "cell" ? "freelist page" : unallocated ? "unallocated" : "freeblock", ...place };
-}
-
-/** The values of a row by column name, what is not known left out. */
-export const byName = (table: Table, values: Values): Record<string, Value> =>
-  Object.fromEntries(table.columns.flatMap(({ name }, index) => (values[index] === undefined ? [] : [[name, values[index] as Value]])));

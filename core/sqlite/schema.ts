@@ -183,6 +183,32 @@ function typeWords(tokens: readonly string[], column: number): string {
   return rest.slice(0, end < 0 ? undefined : end).join(" ");
 }
 
+/** The columns that an index holds, of a CREATE INDEX statement. @returns null where it is none, or holds expressions */
+export function parseIndex(sql: string, table: Table): number[] | null {
+  if (sql.length > MAX_SQL) return null;
+  const tokens = (sql.match(TOKEN) ?? []).filter((token) => !isNoise(token));
+  const open = tokens.indexOf("(");
+  if (open < 0 || !/^create$/i.test(tokens[0]) || !tokens.slice(0, 3).some((token) => /^index$/i.test(token))) return null;
+  const named = parts(tokens.slice(open + 1, behind(tokens, open) - 1)).map(([token]) => plain(token ?? "").toLowerCase());
+  const columns = named.map((name) => table.columns.findIndex((column) => column.name.toLowerCase() === name));
+  return columns.length === 0 || columns.includes(-1) ? null : columns;
+}
+
+/**
+ * An index as a table of its entries: the columns that it holds, then the row id of the row ("Database File Format" §2.5).
+ * What it held outlives the row, in pages of its own.
+ */
+export const indexAsTable = (name: string, table: Table, columns: readonly number[]): Table => ({
+  name,
+  columns: [
+    ...columns.map((column) => ({ ...table.columns[column], notNull: false })),
+    { name: "rowid", affinity: "integer", notNull: true, preset: null, virtual: false },
+  ],
+  stored: [...columns, -1].map((_, place) => place),
+  rowidColumn: -1,
+  withoutRowid: true,
+});
+
 /** Which classes of values a column may hold by its affinity ("Datatypes In SQLite" §3). */
 export function classesOf({ affinity, notNull }: Column): number {
   const some = {

@@ -1,0 +1,71 @@
+import type { TableFit } from "./fit.ts";
+import type { Row, RowEvidence } from "./row.ts";
+import type { Values } from "./values.ts";
+
+/** A text of fewer characters tells nobody anything. */
+const SHORTEST = 4;
+const MAX_HINTS = 1_000_000;
+
+interface Hint {
+  readonly fit: TableFit;
+  readonly rowid: number | bigint;
+  readonly values: Values;
+  readonly evidence: RowEvidence[];
+}
+
+/** What erased entries of indexes still say of rows whose own bytes are gone: a few of their values, and their row ids. */
+export class IndexHints {
+  readonly #hints = new Map<TableFit, Map<number | bigint, Hint>>();
+  #count = 0;
+
+  /** Notes an erased entry: the values of the index's columns, the row id last. */
+  add({ fit, columns }: NonNullable<TableFit["indexOf"]>, entry: Values, evidence: RowEvidence): void {
+    const rowid = entry.at(-1);
+    if ((typeof rowid !== "number" && typeof rowid !== "bigint") || this.#count >= MAX_HINTS) return;
+    if (!entry.some((value) => typeof value === "string" && value.length >= SHORTEST)) return;
+    let rows = this.#hints.get(fit);
+    if (!rows) {
+      rows = new Map();
+      this.#hints.set(fit, rows);
+    }
+    let hint = rows.get(rowid);
+    if (!hint) {
+      hint = { fit, rowid, values: new Array(fit.table.columns.length).fill(undefined), evidence: [] };
+      if (fit.table.rowidColumn >= 0) hint.values[fit.table.rowidColumn] = rowid;
+      rows.set(rowid, hint);
+      this.#count++;
+    }
+    // What an older entry said is not mixed with what a newer one says: the first one counts.
+    const { values } = hint;
+    if (columns.some((column, place) => values[column] !== undefined && values[column] !== entry[place])) return;
+    for (const [place, column] of columns.entries()) values[column] = entry[place];
+    hint.evidence.push(evidence);
+  }
+
+  /** A row id that is in use: what entries say of it is of a row that is there. */
+  known(fit: TableFit, rowid: number | bigint | null): void {
+    if (rowid !== null) this.#hints.get(fit)?.delete(rowid);
+  }
+
+  /** A row that was told of with more of its values: by its row id, or, where that is lost, by what it holds. */
+  told(row: Row): void {
+    for (const [fit, rows] of this.#hints) {
+      if (fit.table !== row.table) continue;
+      if (row.rowid !== null) rows.delete(row.rowid);
+      else {
+        for (const hint of rows.values())
+          if (hint.values.every((value, column) => value === undefined || column === fit.table.rowidColumn || value === row.values[column])) {
+            rows.delete(hint.rowid);
+            break;
+          }
+      }
+    }
+  }
+
+  /** What is left: rows of which nothing but this is known. */
+  *rest(): Generator<Row> {
+    for (const [{ table }, rows] of this.#hints)
+      for (const { rowid, values, evidence } of rows.values())
+        yield { table, state: "erased", condition: "remnant", rowid, values, evidence, versions: [] };
+  }
+}

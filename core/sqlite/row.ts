@@ -1,0 +1,47 @@
+import type { FileName, PageImage } from "./database-files.ts";
+import type { FoundRow } from "./found-row.ts";
+import type { Value } from "./record.ts";
+import type { Table } from "./schema.ts";
+import type { Values } from "./values.ts";
+
+/** What kind of place a row was read from. */
+export type Place = "live" | "freelist page" | "freeblock" | "unallocated" | "wal" | "journal" | "stray page";
+
+/** Where a row was read. */
+export interface RowEvidence {
+  readonly what: Place;
+  readonly file: FileName;
+  readonly page: number;
+  /** Byte offset of its cell in the file. */
+  readonly at: number;
+}
+
+/** How a row once was. */
+export interface Version {
+  readonly values: Values;
+  readonly evidence: RowEvidence;
+}
+
+/** One row of a table: there, or erased. */
+export interface Row {
+  readonly table: Table;
+  readonly state: "present" | "erased";
+  readonly condition: "whole" | "damaged" | "remnant";
+  readonly rowid: number | bigint | null;
+  readonly values: Values;
+  readonly evidence: readonly RowEvidence[];
+  /** Other contents that the same row had, newest first. */
+  readonly versions: readonly Version[];
+}
+
+/** The place of a row that a reader of the database does not see. */
+export function evidenceOf(image: PageImage, { start, how, unallocated }: Pick<FoundRow, "start" | "how" | "unallocated">): RowEvidence {
+  const place = { file: image.file, page: image.page, at: image.at + start };
+  if (image.file !== "main" && !image.current) return { what: image.file, ...place };
+  if (!image.current) return { what: "stray page", ...place };
+  return { what: how === "cell" ? "freelist page" : unallocated ? "unallocated" : "freeblock", ...place };
+}
+
+/** The values of a row by column name, what is not known left out. */
+export const byName = (table: Table, values: Values): Record<string, Value> =>
+  Object.fromEntries(table.columns.flatMap(({ name }, index) => (values[index] === undefined ? [] : [[name, values[index] as Value]])));
