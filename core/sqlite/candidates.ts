@@ -28,6 +28,15 @@ const COMPARED = 512;
 /** Other places of a row that are told of. */
 const MAX_COPIES = 6;
 
+/**
+ * Which of several contents of one row id in one image is the newest: a row that the image counts as there; in pages that are
+ * current one that was freed by itself, then one whose whole page was freed, then what a page keeps from before it was rebuilt.
+ */
+function standing(row: FoundRow, image: PageImage): number {
+  if (row.how === "cell") return image.current ? 0.3 : 0.5;
+  return row.unallocated ? 0.2 : 0.4;
+}
+
 /** Types alone, as a number: partial rows are held against whole ones of the same. */
 function typesPrint(types: readonly number[]): number {
   let print = 17;
@@ -59,7 +68,7 @@ export class CandidateBook {
   add(row: FoundRow, bytes: Uint8Array, image: PageImage): void {
     const partial = row.how === "cut" || row.doubtful;
     const print = fingerprint(bytes, row.types, row.body, row.local) + (partial ? 0.5 : 0);
-    const age = image.age + (row.how === "cell" ? 0.5 : 0);
+    const age = image.age + standing(row, image);
     const same = this.#byPrint.get(print) ?? [];
     const known = same.find((one) => one.fit === row.fit && (one.rowid === row.rowid || one.rowid === null || row.rowid === null));
     if (known) {
@@ -92,7 +101,14 @@ export class CandidateBook {
   }
 
   #replace(known: Candidate, same: Candidate[], row: FoundRow, image: PageImage, age: number): void {
-    const better: Candidate = { ...known, rowid: row.rowid, image, start: row.start, age, copies: [...known.copies, { image: known.image, start: known.start }] };
+    const better: Candidate = {
+      ...known,
+      rowid: row.rowid,
+      image,
+      start: row.start,
+      age,
+      copies: [...known.copies, { image: known.image, start: known.start }],
+    };
     same[same.indexOf(known)] = better;
     this.#noteRowid(better);
     for (const list of this.#partial.values()) for (const one of list) if (one.candidate === known) one.candidate = better;
@@ -111,7 +127,14 @@ export class CandidateBook {
   }
 
   /** A row that is there: its copies are no erased rows. @returns other contents that its row id once had */
-  live(fit: TableFit, rowid: number | bigint | null, types: readonly number[], bytes: Uint8Array, body: number, local: number): Candidate[] {
+  live(
+    fit: TableFit,
+    rowid: number | bigint | null,
+    types: readonly number[],
+    bytes: Uint8Array,
+    body: number,
+    local: number,
+  ): Candidate[] {
     this.#whole(fit, rowid, types, bytes, body, local);
     if (rowid === null) return [];
     const others = this.#byRowid.get(fit)?.get(rowid);
@@ -122,9 +145,10 @@ export class CandidateBook {
   #whole(fit: TableFit, rowid: number | bigint | null, types: readonly number[], bytes: Uint8Array, body: number, local: number): void {
     const same = this.#byPrint.get(fingerprint(bytes, types, body, local));
     if (same) for (const one of same) if (one.fit === fit && (one.rowid === null || rowid === null || one.rowid === rowid)) one.live = true;
-    if (this.#partial.size > 0) this.partOf(types, bytes, body, local, (one) => {
-      one.live = true;
-    });
+    if (this.#partial.size > 0)
+      this.partOf(types, bytes, body, local, (one) => {
+        one.live = true;
+      });
   }
 
   /** Tells of each partial candidate whose beginning is that of this whole row. */

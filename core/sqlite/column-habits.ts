@@ -74,7 +74,12 @@ export class ColumnHabits {
       return value >= this.#least - room && value <= this.#most + room ? byType * 0.85 : 0.15;
     }
     const length = serialBytes(type);
-    const fits = length >= this.#shortest && length <= this.#longest ? 1 : this.#shortest < this.#longest && length * 2 >= this.#shortest - 4 && length <= this.#longest * 2 + 8 ? 0.85 : 0.2;
+    const fits =
+      length >= this.#shortest && length <= this.#longest
+        ? 1
+        : this.#shortest < this.#longest && length * 2 >= this.#shortest - 4 && length <= this.#longest * 2 + 8
+          ? 0.85
+          : 0.2;
     if (!(type & 1)) return byType * fits;
     const step = encoding === "utf-8" ? 1 : 2;
     const first = encoding === "utf-16le" ? 1 : 0;
@@ -94,12 +99,12 @@ export class ColumnHabits {
     const take = (type: number) => {
       if (bytes === null || serialBytes(type) === bytes) some.push(type);
     };
-    for (let type = 0; type < 10; type++)
-      if (learned ? this.#types & (1 << type) : this.expected & classOf(type)) take(type);
+    for (let type = 0; type < 10; type++) if (learned ? this.#types & (1 << type) : this.expected & classOf(type)) take(type);
     if (bytes === null) for (const type of this.#sizes) some.push(type);
     else
       for (const type of [13 + 2 * bytes, 12 + 2 * bytes])
-        if ((learned ? this.#seen : this.expected) & classOf(type) && (!learned || (bytes >= this.#shortest && bytes <= this.#longest))) some.push(type);
+        if ((learned ? this.#seen : this.expected) & classOf(type) && (!learned || (bytes >= this.#shortest && bytes <= this.#longest)))
+          some.push(type);
     return some;
   }
 }

@@ -54,7 +54,15 @@ export class DatabaseFiles {
 
   private constructor(
     sources: Record<FileName, CountedSource | null>,
-    about: { form: PageForm; encoding: Encoding; pages: number; hasHeader: boolean; header: Uint8Array; beside: PageImage[]; troubles: Trouble[] },
+    about: {
+      form: PageForm;
+      encoding: Encoding;
+      pages: number;
+      hasHeader: boolean;
+      header: Uint8Array;
+      beside: PageImage[];
+      troubles: Trouble[];
+    },
   ) {
     this.#sources = sources;
     this.form = about.form;
@@ -79,8 +87,7 @@ export class DatabaseFiles {
     const wal = sources.wal && (await readWal(sources.wal));
     if (sources.wal && !wal) troubles.push({ what: "the write-ahead log has no header: it is not read", at: 0, length: 0 });
     let header: Uint8Array = new Uint8Array(DatabaseHeader.size);
-    if (given.main.size >= DatabaseHeader.size)
-      header = (await readOr(sources.main, 0, DatabaseHeader.size)) ?? header;
+    if (given.main.size >= DatabaseHeader.size) header = (await readOr(sources.main, 0, DatabaseHeader.size)) ?? header;
     // A log may hold a newer page 1, or the only one.
     const newest = wal?.frames.findLast(({ page, current }) => page === 1 && current);
     if (newest && sources.wal) header = await sources.wal.read(newest.at, DatabaseHeader.size);
@@ -88,11 +95,17 @@ export class DatabaseFiles {
     const hasHeader = DatabaseHeader.magic(header, 0) === MAGIC && isPageSize(said);
     const pageSize = hasHeader ? said : (wal?.pageSize ?? (await guessPageSize(sources.main)));
     if (pageSize === null) return null;
-    if (wal && wal.pageSize !== pageSize) troubles.push({ what: "the write-ahead log has pages of another size: it is not of this database", at: 0, length: 0 });
+    if (wal && wal.pageSize !== pageSize)
+      troubles.push({ what: "the write-ahead log has pages of another size: it is not of this database", at: 0, length: 0 });
     const reserved = hasHeader ? DatabaseHeader.reservedBytes(header, 0) : 0;
     const form = { pageSize, usable: pageSize - (pageSize - reserved >= LEAST_USABLE ? reserved : 0) };
     const mainPages = Math.ceil(given.main.size / pageSize);
-    if (!hasHeader && given.main.size > 0) troubles.push({ what: "the first page has no header: page size and encoding were told from the other pages", at: 0, length: DatabaseHeader.size });
+    if (!hasHeader && given.main.size > 0)
+      troubles.push({
+        what: "the first page has no header: page size and encoding were told from the other pages",
+        at: 0,
+        length: DatabaseHeader.size,
+      });
     const frames = wal && wal.pageSize === pageSize ? wal.frames : [];
     troubles.push(...(wal?.troubles ?? []));
     const lastCommit = frames.findLast(({ current, pagesAfter }) => current && pagesAfter > 0);
@@ -117,7 +130,11 @@ export class DatabaseFiles {
       beside.push({ page, file: "journal", at, current: counts, age: index - oldPages.length });
     }
     if (hasHeader && mainPages < pages && !lastCommit)
-      troubles.push({ what: `the database is cut off: ${pages - mainPages} of its ${pages} pages are missing`, at: given.main.size, length: 0 });
+      troubles.push({
+        what: `the database is cut off: ${pages - mainPages} of its ${pages} pages are missing`,
+        at: given.main.size,
+        length: 0,
+      });
     const encoding = hasHeader ? ENCODINGS[DatabaseHeader.textEncoding(header, 0)] : undefined;
     return new DatabaseFiles(sources, {
       form,

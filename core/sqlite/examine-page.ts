@@ -69,7 +69,8 @@ export function readCell(bytes: Uint8Array, page: BtreePage, at: number, form: P
     body: header + headerBytes,
     local: local - headerBytes,
     bodyBytes: all,
-    overflow: local < payload ? ((bytes[pointer] << 24) | (bytes[pointer + 1] << 16) | (bytes[pointer + 2] << 8) | bytes[pointer + 3]) >>> 0 : 0,
+    overflow:
+      local < payload ? ((bytes[pointer] << 24) | (bytes[pointer + 1] << 16) | (bytes[pointer + 2] << 8) | bytes[pointer + 3]) >>> 0 : 0,
   };
 }
 
@@ -84,7 +85,8 @@ export function ownerByCells(bytes: Uint8Array, page: BtreePage, form: PageForm,
     voters++;
     for (const fit of shapes.ofWidth(cell.types.length, keyed)) {
       const score = fit.score(cell.types);
-      if (score >= LEAST_CELL) votes.set(fit, (votes.get(fit) ?? 0) + score + (fit.own ? 0.02 : 0) + (fit.width === cell.types.length ? 0.02 : 0));
+      if (score >= LEAST_CELL)
+        votes.set(fit, (votes.get(fit) ?? 0) + score + (fit.own ? 0.02 : 0) + (fit.width === cell.types.length ? 0.02 : 0));
     }
   }
   let best: TableFit | null = null;

@@ -99,7 +99,14 @@ export class TableFit {
   }
 
   /** The same with the values at hand: of `there` bytes from `body` on. Negative where more than `mostStrange` of them are unlike their column. */
-  scoreValues(types: readonly number[], bytes: Uint8Array, body: number, there: number, encoding: Encoding, mostStrange = Number.POSITIVE_INFINITY): number {
+  scoreValues(
+    types: readonly number[],
+    bytes: Uint8Array,
+    body: number,
+    there: number,
+    encoding: Encoding,
+    mostStrange = Number.POSITIVE_INFINITY,
+  ): number {
     let strange = 0;
     let points = 0;
     let at = 0;

@@ -54,7 +54,9 @@ export class IndexHints {
       if (row.rowid !== null) rows.delete(row.rowid);
       else {
         for (const hint of rows.values())
-          if (hint.values.every((value, column) => value === undefined || column === fit.table.rowidColumn || value === row.values[column])) {
+          if (
+            hint.values.every((value, column) => value === undefined || column === fit.table.rowidColumn || value === row.values[column])
+          ) {
             rows.delete(hint.rowid);
             break;
           }

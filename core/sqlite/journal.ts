@@ -80,5 +80,10 @@ export async function readJournal(source: ByteSource, pageSizeHint: number, most
     if (nonce === null) at += step;
     nonce = null;
   }
-  return { pageSize, pages, pagesBefore: isSound && pages.some((one) => one.hot) ? JournalHeader.pagesBefore(head, 0) : null, troubles: [] };
+  return {
+    pageSize,
+    pages,
+    pagesBefore: isSound && pages.some((one) => one.hot) ? JournalHeader.pagesBefore(head, 0) : null,
+    troubles: [],
+  };
 }

@@ -27,7 +27,7 @@ const SMALLEST = 5;
 /** Readings of one headless row that are tried. */
 const MAX_READINGS = 64;
 /** Rows of one gap that are weighed against each other. */
-const MAX_FOUND = 4096;
+const MAX_FOUND = 20_000;
 
 interface Weighed extends FoundRow {
   readonly weight: number;
@@ -151,7 +151,9 @@ function rowOf(
   if (local < 0) return null;
   const pointer = body + localBody;
   const overflow =
-    spills && pointer + 4 <= end ? ((bytes[pointer] << 24) | (bytes[pointer + 1] << 16) | (bytes[pointer + 2] << 8) | bytes[pointer + 3]) >>> 0 : 0;
+    spills && pointer + 4 <= end
+      ? ((bytes[pointer] << 24) | (bytes[pointer + 1] << 16) | (bytes[pointer + 2] << 8) | bytes[pointer + 3]) >>> 0
+      : 0;
   return {
     fit,
     how: "leftover",
@@ -171,7 +173,16 @@ function rowOf(
 /** Do texts read as texts, as far as they lie here, do values look like those of their columns, and is there enough of them? */
 function isLikely(bytes: Uint8Array, row: FoundRow, encoding: Encoding, least: number, strange: number): boolean {
   if (!readsWell(bytes, row, encoding) || told(bytes, row) < (row.fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown)) return false;
-  return row.fit.scoreValues(row.types, bytes, row.body, row.local, encoding, Math.max(strange, Math.floor(row.types.length / STRANGE_ONE_IN))) >= least;
+  return (
+    row.fit.scoreValues(
+      row.types,
+      bytes,
+      row.body,
+      row.local,
+      encoding,
+      Math.max(strange, Math.floor(row.types.length / STRANGE_ONE_IN)),
+    ) >= least
+  );
 }
 
 const nearness = (fit: TableFit, { owner }: Looking): number => (owner && fit !== owner ? STRANGER : 1);
@@ -214,21 +225,11 @@ function headless(bytes: Uint8Array, at: number, gap: Gap, looking: Looking, fou
   if (size < SMALLEST || at + size > form.usable) return;
   if (next !== 0 && (next < at + 4 || next + 4 > form.usable)) return;
   const block = { ...gap, to: Math.min(gap.to, at + size) };
-  const before = found.length;
   if (shapes.rowid.length > 0) {
     // Head of two bytes (length and row id) to twelve; the header begins behind it.
     for (let head = 2; head <= 12; head++) headlessRow(bytes, at, head, size, block, gap, looking, false, found);
   }
   if (shapes.keyed.length > 0) for (let head = 1; head <= 3; head++) headlessRow(bytes, at, head, size, block, gap, looking, true, found);
-  if (found.length > before + 1) keepBest(found, before);
-}
-
-/** Of several readings of one place the best one. */
-function keepBest(found: Weighed[], from: number): void {
-  let best = found[from];
-  for (let index = from + 1; index < found.length; index++) if (found[index].weight > best.weight) best = found[index];
-  found.length = from;
-  found.push(best);
 }
 
 function headlessRow(
@@ -333,7 +334,8 @@ function tryUnknown(
     if (body === 0 || body - (at + head) > 127 || fit.score(types, lost) < LEAST.headLost) continue;
     const rest = types.slice(lost);
     const left = size - (body - at) - bodyBytes(types);
-    const fits = (type: number, place: number) => (halved && place === lost - 1 ? type >= 128 && type < 16_384 && type % 128 === tail : type < 128);
+    const fits = (type: number, place: number) =>
+      halved && place === lost - 1 ? type >= 128 && type < 16_384 && type % 128 === tail : type < 128;
     const before = found.length;
     for (const first of firstTypes(fit, lost, left, fits)) {
       types.length = 0;

@@ -3,11 +3,11 @@ import type { DatabaseFiles, PageImage } from "./database-files.ts";
 import { examinePage, readCell } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
 import { DatabaseHeader } from "./layout.ts";
+import { Overflow } from "./overflow.ts";
 import { btreePage, cellAt } from "./page.ts";
 import type { PageLedger } from "./page-ledger.ts";
 import { indexAsTable, parseIndex, parseTable, type Table } from "./schema.ts";
 import { walkTree } from "./tree.ts";
-import { Overflow } from "./overflow.ts";
 import { readValues } from "./values.ts";
 
 /** "The Schema Table" (https://www.sqlite.org/schematab.html): what every database's first page is the root of. */
@@ -16,6 +16,8 @@ const SCHEMA = "CREATE TABLE sqlite_schema(type TEXT, name TEXT, tbl_name TEXT, 
 /** An index of a table. */
 export interface Index {
   readonly root: number;
+  /** Name of its table. */
+  readonly of: string;
   /** Its entries as a table, where they tell rows apart; null: by numbers alone, or it is not known how. */
   readonly entries: { readonly table: Table; readonly of: Table; readonly columns: readonly number[] } | null;
 }
@@ -98,8 +100,8 @@ function indexOf({ type, name, of, root, sql }: Entry, tables: readonly { table:
   if (type !== "index" || typeof root !== "number" || root < 2) return [];
   const table = tables.find((one) => one.table.name === of)?.table;
   const columns = table && !table.withoutRowid && typeof sql === "string" ? parseIndex(sql, table) : null;
-  if (!table || !columns || !columns.some((column) => table.columns[column].affinity === "text")) return [{ root, entries: null }];
-  return [{ root, entries: { table: indexAsTable(String(name), table, columns), of: table, columns } }];
+  if (!table || !columns?.some((column) => table.columns[column].affinity === "text")) return [{ root, of: String(of), entries: null }];
+  return [{ root, of: String(of), entries: { table: indexAsTable(String(name), table, columns), of: table, columns } }];
 }
 
 /** Entries of a page image that no longer count. */

@@ -4,12 +4,14 @@ import type { DatabaseFiles, PageImage } from "./database-files.ts";
 import { examinePage, ownerByCells, readCell } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
 import type { FoundRow } from "./found-row.ts";
-import { DatabaseHeader, PageType } from "./layout.ts";
 import { IndexHints } from "./index-hints.ts";
+import { DatabaseHeader, PageType } from "./layout.ts";
+import { LostRanges } from "./lost-ranges.ts";
 import { Overflow } from "./overflow.ts";
 import { type BtreePage, btreePage, cellAt } from "./page.ts";
 import { PageLedger, Role } from "./page-ledger.ts";
 import { readSchema, SCHEMA_TABLE } from "./read-schema.ts";
+import { Class, classOf, serialBytes, valueAt } from "./record.ts";
 import { evidenceOf, type Row, type Version } from "./row.ts";
 import type { Table } from "./schema.ts";
 import { findTrunks, type Tree, walkFreelist, walkTree } from "./tree.ts";
@@ -51,11 +53,13 @@ class Recovery {
   readonly #overflow: Overflow;
   readonly #book = new CandidateBook();
   readonly #hints = new IndexHints();
+  readonly #lost = new LostRanges();
   readonly #troubles: Trouble[];
   #trees: { fit: TableFit; tree: Tree }[] = [];
   #shapes = new Shapes([]);
   /** Pages that no tree leads to although they are not free: of damaged databases. */
   readonly #orphans: { page: number; fit: TableFit }[] = [];
+  readonly #indexed = new Map<TableFit, Set<number | bigint>>();
   #done = 0;
   #total = 0;
 
@@ -80,12 +84,14 @@ class Recovery {
       broken ||= tree.broken;
       this.#trees.push({ fit, tree });
     }
-    for (const { root, entries } of schema.indexes) {
+    for (const { root, of: tableName, entries } of schema.indexes) {
       const of = entries && fits.find(({ table }) => table === entries.of);
       const fit = of ? new TableFit(entries.table, fits.length, true, { fit: of, columns: entries.columns }) : null;
       if (fit) fits.push(fit);
       const tree = await walkTree(db, root, fit?.index ?? -1, this.#ledger, this.#troubles);
       if (fit) await this.#learn(fit, tree);
+      const damaged = this.#trees.find((one) => one.tree.broken && one.fit.table.name === tableName && !one.fit.table.withoutRowid);
+      if (damaged) await this.#noteIndexed(damaged.fit, tree);
     }
     for (const table of schema.former) fits.push(new TableFit(table, fits.length));
     const own = new Set(fits.map(({ table }) => table.name));
@@ -104,13 +110,20 @@ class Recovery {
   async #learn(fit: TableFit, { leaves, interior }: Tree): Promise<void> {
     const pages = fit.table.withoutRowid ? [...leaves, ...interior] : leaves;
     const step = Math.max(1, Math.floor(pages.length / SAMPLED));
-    for (let index = 0; index < pages.length; index += step) await this.#cellsOf(pages[index], (cell, bytes) => fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, this.#db.encoding));
+    for (let index = 0; index < pages.length; index += step)
+      await this.#cellsOf(pages[index], (cell, bytes) =>
+        fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, this.#db.encoding),
+      );
     const last = pages.at(-1);
-    if (last !== undefined) await this.#cellsOf(last, (cell, bytes) => fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, this.#db.encoding));
+    if (last !== undefined)
+      await this.#cellsOf(last, (cell, bytes) => fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, this.#db.encoding));
   }
 
   /** Reads the cells of a page as a reader sees it. */
-  async #cellsOf(number: number, take: (cell: NonNullable<ReturnType<typeof readCell>>, bytes: Uint8Array) => void): Promise<Uint8Array | null> {
+  async #cellsOf(
+    number: number,
+    take: (cell: NonNullable<ReturnType<typeof readCell>>, bytes: Uint8Array) => void,
+  ): Promise<Uint8Array | null> {
     const bytes = await this.#db.readCurrent(number);
     const page = bytes && btreePage(bytes, this.#db.form, number === 1 ? DatabaseHeader.size : 0);
     if (!bytes || !page) return null;
@@ -153,6 +166,19 @@ class Recovery {
     }
   }
 
+  /** Row ids that an index still names: rows that are there although their own page of a damaged table may be lost. */
+  async #noteIndexed(fit: TableFit, { leaves, interior }: Tree): Promise<void> {
+    const rowids = this.#indexed.get(fit) ?? new Set();
+    this.#indexed.set(fit, rowids);
+    for (const page of [...leaves, ...interior])
+      await this.#cellsOf(page, ({ types, body, local, bodyBytes }, bytes) => {
+        const type = types.at(-1);
+        if (type === undefined || local < bodyBytes || classOf(type) !== Class.integer) return;
+        const rowid = valueAt(bytes, body + bodyBytes - serialBytes(type), type, this.#db.encoding);
+        if (typeof rowid === "number" || typeof rowid === "bigint") rowids.add(rowid);
+      });
+  }
+
   /** Pages whose cells are rows that a reader sees, table by table in key order. */
   #livePages(): { page: number; fit: TableFit }[] {
     const pages: { page: number; fit: TableFit }[] = [];
@@ -182,7 +208,8 @@ class Recovery {
       }
       const bytes = await this.#db.read(image);
       if (!bytes) {
-        if (image.file === "main") this.#troubles.push({ what: `page ${image.page} cannot be read`, at: image.at, length: bytes ?? this.#db.form.pageSize });
+        if (image.file === "main")
+          this.#troubles.push({ what: `page ${image.page} cannot be read`, at: image.at, length: bytes ?? this.#db.form.pageSize });
         continue;
       }
       for (const row of this.#examine(bytes, image)) this.#note(row, bytes, image);
@@ -229,13 +256,27 @@ class Recovery {
   }
 
   async #liveRows(page: number, fit: TableFit): Promise<Row[]> {
+    const rows = page === 0 ? null : await this.#rowsOf(page, fit);
+    if (page !== 0 && rows?.length === 0) return rows;
+    const first = rows?.[0].rowid ?? null;
+    const last = rows?.at(-1)?.rowid ?? null;
+    this.#lost.page(fit, first === null || last === null ? null : { first: Number(first), last: Number(last) });
+    return rows ?? [];
+  }
+
+  /** @returns null where the page is missing */
+  async #rowsOf(page: number, fit: TableFit): Promise<Row[] | null> {
     const db = this.#db;
     const image = db.currentImage(page);
     const bytes = image && (await db.read(image));
     const header = bytes && btreePage(bytes, db.form, page === 1 ? DatabaseHeader.size : 0);
     if (!image || !bytes || !header) {
-      this.#troubles.push({ what: `page ${page} of ${fit.table.name} is missing or broken`, at: (page - 1) * db.form.pageSize, length: db.form.pageSize });
-      return [];
+      this.#troubles.push({
+        what: `page ${page} of ${fit.table.name} is missing or broken`,
+        at: (page - 1) * db.form.pageSize,
+        length: db.form.pageSize,
+      });
+      return null;
     }
     const rows: Row[] = [];
     for (let index = 0; index < header.cells; index++) {
@@ -303,7 +344,8 @@ class Recovery {
     const found = await this.#again(image);
     const row = found?.rows.find((one) => one.start === start && one.fit === fit);
     if (!found || !row) return null;
-    if (row.how === "cut" || row.local === row.bodyBytes) return { ...readValues(fit.table, row.types, found.bytes, row.body, row.local, row.rowid, this.#db.encoding), row };
+    if (row.how === "cut" || row.local === row.bodyBytes)
+      return { ...readValues(fit.table, row.types, found.bytes, row.body, row.local, row.rowid, this.#db.encoding), row };
     const own = found.bytes.subarray(row.body, row.body + row.local);
     const isRight = (rest: Uint8Array) => {
       const whole = new Uint8Array(own.length + rest.length);
@@ -313,6 +355,10 @@ class Recovery {
     };
     const rest = row.overflow > 0 ? await this.#overflow.erased(row.overflow, row.bodyBytes - row.local, candidate.age, isRight) : null;
     return { ...this.#joined(fit.table, row, found.bytes, rest), row };
+  }
+
+  #isIndexed({ fit, rowid }: Candidate): boolean {
+    return rowid !== null && (this.#indexed.get(fit)?.has(rowid) ?? false);
   }
 
   /** Erased rows, each once: what one row id held is one row with its versions, unless it was given to another row. */
@@ -337,19 +383,32 @@ class Recovery {
         const isWhole = complete && !one.partial;
         if (isWhole) {
           const found = await this.#again(one.image);
-          if (found) this.#book.partOf(row.types, found.bytes, row.body, row.local, (part) => {
-            part.live = true;
-          });
+          if (found)
+            this.#book.partOf(row.types, found.bytes, row.body, row.local, (part) => {
+              part.live = true;
+            });
         }
         const newer = told.find((known) => isSameRow(known.row.values, values));
-        const evidence = [evidenceOf(one.image, row), ...one.copies.map(({ image, start }) => evidenceOf(image, { start, how: "cell", unallocated: false }))];
+        const evidence = [
+          evidenceOf(one.image, row),
+          ...one.copies.map(({ image, start }) => evidenceOf(image, { start, how: "cell", unallocated: false })),
+        ];
         if (newer) {
           if (isWhole) newer.versions.push({ values, evidence: evidence[0] });
           continue;
         }
         const versions: Version[] = [];
+        // Where its own page is missing nobody can tell whether it was erased: it is not vouched for.
         told.push({
-          row: { table: one.fit.table, state: "erased", condition: isWhole ? "whole" : "damaged", rowid: one.rowid, values, evidence, versions },
+          row: {
+            table: one.fit.table,
+            state: this.#isIndexed(one) && told.length === 0 ? "present" : "erased",
+            condition: isWhole && !this.#lost.holds(one.fit, one.rowid, row.unallocated) ? "whole" : "damaged",
+            rowid: one.rowid,
+            values,
+            evidence,
+            versions,
+          },
           versions,
         });
       }

@@ -47,7 +47,19 @@ function plain(token: string): string {
 }
 
 /** Words that end a column's type and begin its constraints. */
-const CONSTRAINTS = new Set(["constraint", "primary", "not", "null", "unique", "check", "default", "collate", "references", "generated", "as"]);
+const CONSTRAINTS = new Set([
+  "constraint",
+  "primary",
+  "not",
+  "null",
+  "unique",
+  "check",
+  "default",
+  "collate",
+  "references",
+  "generated",
+  "as",
+]);
 const TABLE_CONSTRAINTS = new Set(["constraint", "primary", "unique", "check", "foreign"]);
 
 /** Splits tokens at commas that stand in no parentheses. */

@@ -9,6 +9,7 @@ const MAX_DEPTH = 24;
 
 /** A b-tree that was walked: its pages in key order. */
 export interface Tree {
+  /** Zero stands for one or more that are missing. */
   readonly leaves: number[];
   readonly interior: number[];
   /** Some of its pages are missing, or no pages of it. */
@@ -27,6 +28,7 @@ export async function walkTree(db: DatabaseFiles, root: number, owner: number, l
   let broken = false;
   const trouble = (what: string, page: number) => {
     broken = true;
+    leaves.push(0);
     troubles.push({ what, ...placeOf(page, db) });
   };
   const todo: { page: number; depth: number }[] = [{ page: root, depth: 0 }];
@@ -63,8 +65,9 @@ export async function walkTree(db: DatabaseFiles, root: number, owner: number, l
       if (child < 1 || child > db.pages) trouble(`a page of a table leads to page ${child}, which the database does not have`, page);
       else if (!ledger.take(child, Role.tree, owner)) trouble(`page ${child} belongs to two tables, or to one twice`, child);
       else {
-        leaves.push(child);
-        if (!db.currentImage(child)) broken = true;
+        const there = db.currentImage(child) !== null;
+        if (there) leaves.push(child);
+        else trouble(`page ${child} of a table is missing`, child);
       }
     }
   }
@@ -109,7 +112,7 @@ export async function findTrunks(db: DatabaseFiles, ledger: PageLedger): Promise
   for (let page = 2; page <= db.pages; page++) {
     if (ledger.roleOf(page) !== Role.none) continue;
     const bytes = await db.readCurrent(page);
-    if (!bytes || bytes[0] !== 0) continue;
+    if (bytes?.[0] !== 0) continue;
     const leaves = trunkLeaves(bytes, db.form.usable, db.pages);
     // A page of zeros would pass for an empty trunk.
     if (!leaves || (leaves.length === 0 && Trunk.next(bytes, 0) === 0)) continue;

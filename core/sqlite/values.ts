@@ -73,7 +73,11 @@ export function textsRead(types: readonly number[], bytes: Uint8Array, encoding:
 
 /** Is a value one that two rows hardly share by chance? */
 const tells = (value: Value | undefined): boolean =>
-  typeof value === "string" ? value.length >= 4 : typeof value === "number" ? Math.abs(value) > 0xffff : value instanceof Uint8Array || typeof value === "bigint";
+  typeof value === "string"
+    ? value.length >= 4
+    : typeof value === "number"
+      ? Math.abs(value) > 0xffff
+      : value instanceof Uint8Array || typeof value === "bigint";
 
 const same = (a: Value | undefined, b: Value | undefined): boolean =>
   a instanceof Uint8Array && b instanceof Uint8Array ? a.length === b.length && a.every((byte, index) => byte === b[index]) : a === b;
