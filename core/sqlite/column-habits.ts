@@ -96,15 +96,16 @@ export class ColumnHabits {
   /** Serial types that the column was seen to hold, or may be expected to. `bytes`: exactly so long; null: any length seen. */
   typesOf(bytes: number | null, learned: boolean): number[] {
     const some: number[] = [];
-    const take = (type: number) => {
-      if (bytes === null || serialBytes(type) === bytes) some.push(type);
-    };
-    for (let type = 0; type < 10; type++) if (learned ? this.#types & (1 << type) : this.expected & classOf(type)) take(type);
-    if (bytes === null) for (const type of this.#sizes) some.push(type);
-    else
-      for (const type of [13 + 2 * bytes, 12 + 2 * bytes])
-        if ((learned ? this.#seen : this.expected) & classOf(type) && (!learned || (bytes >= this.#shortest && bytes <= this.#longest)))
-          some.push(type);
+    for (let type = 0; type < 10; type++) {
+      if (bytes !== null && serialBytes(type) !== bytes) continue;
+      if (learned ? this.#types & (1 << type) : this.expected & classOf(type)) some.push(type);
+    }
+    if (bytes === null) some.push(...this.#sizes);
+    else if (!learned || (bytes >= this.#shortest && bytes <= this.#longest)) {
+      const kinds = learned ? this.#seen : this.expected;
+      if (kinds & Class.text) some.push(13 + 2 * bytes);
+      if (kinds & Class.blob) some.push(12 + 2 * bytes);
+    }
     return some;
   }
 }

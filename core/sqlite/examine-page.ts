@@ -118,7 +118,11 @@ export function examinePage(bytes: Uint8Array, context: PageContext): FoundRow[]
       if (cell && fit) found.push({ ...cell, fit, how: "cell", doubtful: false, unallocated: false });
     }
   }
-  for (const gap of gapsOf(bytes, page, form)) found.push(...findInGap(bytes, gap, { ...looking, owner }));
+  // What was freed among the cells was a cell of this page since it was begun anew: of its own table. Before the cells lies what
+  // the page held when it was another's.
+  const own = owner && (owner.table.withoutRowid ? keyed : page.type === PageType.tableLeaf) ? shapes.only(owner) : shapes;
+  for (const gap of gapsOf(bytes, page, form))
+    found.push(...findInGap(bytes, gap, { ...looking, owner, shapes: gap.unallocated ? shapes : own }));
   return found;
 }
 

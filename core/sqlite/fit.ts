@@ -137,6 +137,10 @@ export class Shapes {
   readonly rowid: readonly TableFit[];
   readonly keyed: readonly TableFit[];
   readonly #byWidth = new Map<number, readonly TableFit[]>();
+  readonly #alone = new Map<TableFit, Shapes>();
+  /** Numbers of values that whole records have, of tables with row ids and of others. */
+  readonly rowidWidths: readonly number[];
+  readonly keyedWidths: readonly number[];
   /** Header sizes that a record may have, in bytes. */
   readonly fewest: number;
   readonly most: number;
@@ -145,8 +149,20 @@ export class Shapes {
     this.tables = tables;
     this.rowid = tables.filter(({ table }) => !table.withoutRowid);
     this.keyed = tables.filter(({ table }) => table.withoutRowid);
+    this.rowidWidths = [...new Set(this.rowid.map(({ width }) => width))];
+    this.keyedWidths = [...new Set(this.keyed.map(({ width }) => width))];
     this.fewest = Math.min(...tables.map(({ width }) => (width > 3 ? Math.ceil(width / 2) : width)), 127) + 1;
     this.most = Math.max(...tables.map(({ width }) => 2 + 3 * width), 2);
+  }
+
+  /** One table only. */
+  only(fit: TableFit): Shapes {
+    let alone = this.#alone.get(fit);
+    if (!alone) {
+      alone = new Shapes([fit]);
+      this.#alone.set(fit, alone);
+    }
+    return alone;
   }
 
   /** The table that types fit best, of those that score at least so much. The owner of the page comes first. */

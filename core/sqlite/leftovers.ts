@@ -223,7 +223,8 @@ function headless(bytes: Uint8Array, at: number, gap: Gap, looking: Looking, fou
   const size = Freeblock.bytes(bytes, at);
   const next = Freeblock.next(bytes, at);
   if (size < SMALLEST || at + size > form.usable) return;
-  if (next !== 0 && (next < at + 4 || next + 4 > form.usable)) return;
+  // Free blocks are in order, and never so close that they would have been joined.
+  if (next !== 0 && (next < at + size + 4 || next + 4 > form.usable)) return;
   const block = { ...gap, to: Math.min(gap.to, at + size) };
   if (shapes.rowid.length > 0) {
     // Head of two bytes (length and row id) to twelve; the header begins behind it.
@@ -260,29 +261,38 @@ function headlessRow(
   }
   // The header's own size is lost, and perhaps the first types with it: how many there must be is known from the tables.
   const lost = 3 - head;
-  const widths = new Set((keyed ? shapes.keyed : shapes.rowid).map(({ width }) => width));
-  for (const width of widths) {
-    for (const fit of shapes.ofWidth(width, keyed)) {
-      if (fit.width !== width) continue;
-      if (lost === 0) tryLost(bytes, at, head, known, [], fit, size, block, gap, looking, found);
-      else if (lost === 1) {
-        if (fit.beginsWithRowid) tryLost(bytes, at, head, known, [0], fit, size, block, gap, looking, found);
-        else tryUnknown(bytes, at, head, known, 1, fit, size, block, gap, looking, found);
-      } else tryUnknown(bytes, at, head, known, 2, fit, size, block, gap, looking, found);
-    }
+  for (const width of keyed ? shapes.keyedWidths : shapes.rowidWidths) {
+    if (lost === 0) tryLost(bytes, at, head, NONE, width, size, block, gap, looking, keyed, found);
+    else if (lost === 1) {
+      tryLost(bytes, at, head, ROWID, width, size, block, gap, looking, keyed, found);
+      tryUnknown(bytes, at, head, 1, width, size, block, gap, looking, keyed, found);
+    } else tryUnknown(bytes, at, head, 2, width, size, block, gap, looking, keyed, found);
   }
 }
 
-/** Reads as many types as a table's record still needs, the first ones given. @returns where they end, or 0 */
-function restOfTypes(bytes: Uint8Array, from: number, to: number, first: readonly number[], width: number): number {
+const NONE: readonly number[] = [];
+/** The NULL that stands for the row id. */
+const ROWID: readonly number[] = [0];
+const UNKNOWN: readonly (readonly number[])[] = [NONE, [0], [0, 0]];
+
+/** Reads as many types as a record of this width still needs, the first ones given. @returns where they end, or 0 */
+function restOfTypes(bytes: Uint8Array, from: number, to: number, first: readonly number[], width: number, most: number): number {
   types.length = 0;
-  types.push(...first);
+  for (let index = 0; index < first.length; index++) types.push(first[index]);
   let place = from;
+  let sum = 0;
   while (types.length < width) {
-    const length = place < to ? varintLength(bytes, place, to) : 0;
-    if (length === 0 || length > 5) return 0;
-    const type = varintNumber(bytes, place, length);
-    if (serialBytes(type) < 0) return 0;
+    if (place >= to) return 0;
+    let type = bytes[place];
+    let length = 1;
+    if (type >= 0x80) {
+      length = varintLength(bytes, place, to);
+      if (length === 0 || length > 5) return 0;
+      type = varintNumber(bytes, place, length);
+    }
+    const taken = serialBytes(type);
+    sum += taken;
+    if (taken < 0 || sum > most) return 0;
     types.push(type);
     place += length;
   }
@@ -294,19 +304,21 @@ function tryLost(
   bytes: Uint8Array,
   at: number,
   head: number,
-  known: number,
   first: readonly number[],
-  fit: TableFit,
+  width: number,
   size: number,
   block: Gap,
   gap: Gap,
   looking: Looking,
+  keyed: boolean,
   found: Weighed[],
-  doubtful = false,
-): boolean {
-  const body = restOfTypes(bytes, known, block.to, first, fit.width);
-  if (body === 0 || fit.score(types) < LEAST.headLost) return false;
-  return consider(bytes, at, head, body, size, gap, fit, looking, found, doubtful);
+): void {
+  const body = restOfTypes(bytes, at + 4, block.to, first, width, MAX_PAYLOAD);
+  if (body === 0) return;
+  for (const fit of looking.shapes.ofWidth(width, keyed)) {
+    if (fit.width !== width || (first === ROWID && !fit.beginsWithRowid) || fit.score(types) < LEAST.headLost) continue;
+    consider(bytes, at, head, body, size, gap, fit, looking, found, false);
+  }
 }
 
 /**
@@ -318,61 +330,70 @@ function tryUnknown(
   bytes: Uint8Array,
   at: number,
   head: number,
-  known: number,
   lost: number,
-  fit: TableFit,
+  width: number,
   size: number,
   block: Gap,
   gap: Gap,
   looking: Looking,
+  keyed: boolean,
   found: Weighed[],
 ): void {
-  for (const halved of [false, true]) {
-    const tail = halved ? bytes[known] : -1;
+  for (let halved = 0; halved < 2; halved++) {
+    const tail = halved === 1 ? bytes[at + 4] : -1;
     if (tail >= 0x80) continue;
-    const body = restOfTypes(bytes, halved ? known + 1 : known, block.to, NOTHING.slice(0, lost), fit.width);
-    if (body === 0 || body - (at + head) > 127 || fit.score(types, lost) < LEAST.headLost) continue;
+    const body = restOfTypes(bytes, at + 4 + halved, block.to, UNKNOWN[lost], width, MAX_PAYLOAD);
+    if (body === 0 || body - (at + head) > 127) continue;
     const rest = types.slice(lost);
     const left = size - (body - at) - bodyBytes(types);
-    const fits = (type: number, place: number) =>
-      halved && place === lost - 1 ? type >= 128 && type < 16_384 && type % 128 === tail : type < 128;
-    const before = found.length;
-    for (const first of firstTypes(fit, lost, left, fits)) {
+    for (const fit of looking.shapes.ofWidth(width, keyed)) {
+      if (fit.width !== width || fit.beginsWithRowid) continue;
       types.length = 0;
-      types.push(...first, ...rest);
-      consider(bytes, at, head, body, size, gap, fit, looking, found, false);
-    }
-    // Several readings of one place that weigh the same: the first is as good as the others, and none is sure.
-    if (found.length > before + 1) {
-      const heaviest = Math.max(...found.slice(before).map(({ weight }) => weight));
-      const ties = found.splice(before).filter(({ weight }) => weight === heaviest);
-      found.push({ ...ties[0], doubtful: ties.length > 1 });
+      types.push(...UNKNOWN[lost], ...rest);
+      if (fit.score(types, lost) < LEAST.headLost) continue;
+      const before = found.length;
+      for (const first of firstTypes(fit, lost, left, tail)) {
+        types.length = 0;
+        types.push(...first, ...rest);
+        consider(bytes, at, head, body, size, gap, fit, looking, found, false);
+      }
+      if (found.length > before + 1) keepHeaviest(found, before);
     }
   }
 }
 
-const NOTHING: readonly number[] = [0, 0];
+/** Several readings of one place: the heaviest. Where others weigh the same it is as good as they are, and none is sure. */
+function keepHeaviest(found: Weighed[], from: number): void {
+  const readings = found.splice(from);
+  const heaviest = Math.max(...readings.map(({ weight }) => weight));
+  const ties = readings.filter(({ weight }) => weight === heaviest);
+  found.push({ ...ties[0], doubtful: ties.length > 1 });
+}
 
-/** Types that the first one or two columns may have: such that they fill `left` bytes, and else usual ones. */
-function firstTypes(fit: TableFit, lost: number, left: number, fits: (type: number, place: number) => boolean): number[][] {
+/**
+ * Types that the first one or two columns may have: such that they fill `left` bytes, and else usual ones. `tail`: the lower
+ * half of the last of them, or negative where they are of one byte each.
+ */
+function firstTypes(fit: TableFit, lost: number, left: number, tail: number): number[][] {
   const all: number[][] = [];
-  const seen = new Set<number>();
+  const fits = (type: number, place: number) =>
+    tail >= 0 && place === lost - 1 ? type >= 128 && type < 16_384 && type % 128 === tail : type < 128;
+  const usual = Array.from({ length: lost }, (_, place) => fit.typesOf(place, null).filter((type) => fits(type, place)));
   const add = (first: number[]) => {
-    const key = first[0] * 65_536 + (first[1] ?? 0);
-    if (seen.has(key) || !first.every(fits) || all.length >= MAX_READINGS) return;
-    seen.add(key);
-    all.push(first);
+    if (all.length < MAX_READINGS && !all.some((one) => one.every((type, place) => type === first[place]))) all.push(first);
   };
+  // Of an index only what fills its block is believed: it has few columns, and many entries lie in a row.
+  if (fit.indexOf && left < 0) return all;
   if (lost === 1) {
-    if (left >= 0) for (const type of fit.typesOf(0, left)) add([type]);
-    for (const type of fit.typesOf(0, null)) add([type]);
+    if (left >= 0) for (const type of fit.typesOf(0, left)) if (fits(type, 0)) add([type]);
+    if (!fit.indexOf) for (const type of usual[0]) add([type]);
     return all;
   }
-  for (const one of fit.typesOf(0, null)) {
+  for (const one of usual[0]) {
     const rest = left - serialBytes(one);
-    if (rest >= 0) for (const two of fit.typesOf(1, rest)) add([one, two]);
+    if (rest >= 0) for (const two of fit.typesOf(1, rest)) if (fits(two, 1)) add([one, two]);
   }
-  for (const one of fit.typesOf(0, null)) for (const two of fit.typesOf(1, null)) add([one, two]);
+  if (!fit.indexOf) for (const one of usual[0]) for (const two of usual[1]) add([one, two]);
   return all;
 }
 
