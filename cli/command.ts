@@ -21,6 +21,8 @@ export const ScanArguments = z.object({
   depth: z.enum(["quick", "deep"]).default("deep"),
   kinds: list(KINDS).nullable().default(null),
   faults: z.string().optional(),
+  /** The owner's passphrase of an encrypted backup. */
+  passphrase: z.string().optional(),
 });
 
 /** Takes a command line apart into words and options. @throws UnusableError in one sentence for an option that is none */

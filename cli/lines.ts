@@ -1,6 +1,7 @@
 import type { Extent } from "../core/bytes/extents.ts";
 import type { Trouble } from "../core/bytes/trouble.ts";
 import type { Find } from "../core/finds/find.ts";
+import type { FoundRecord } from "../core/finds/record.ts";
 import type { VolumeInfo } from "../core/medium/volume.ts";
 import type { Scanned } from "./run-scan.ts";
 
@@ -38,6 +39,24 @@ export const volumeLine = ({ index, filesystem, start, length, label, encrypted,
   used,
   free,
 });
+
+/** A row or an entry. The database is told by its path where it has one. */
+export const recordLine = (record: FoundRecord, find: Find | undefined) => ({
+  type: "record",
+  ...record,
+  database: find?.path ?? record.database,
+});
+
+/** Marks numbers that JSON can write and a JavaScript number cannot hold; new for each run, so that no content can forge it. */
+const EXACT = `exact-${Math.random().toString(36).slice(2)}:`;
+const EXACT_NUMBER = new RegExp(`"${EXACT}(-?\\d+)"`, "g");
+
+/** One line of JSON: bytes as hexadecimal digits, large integers to their last digit. */
+export const jsonLine = (line: object): string =>
+  JSON.stringify(line, (_, value: unknown) => {
+    if (value instanceof Uint8Array) return { blob: Buffer.from(value).toString("hex") };
+    return typeof value === "bigint" ? `${EXACT}${value}` : value;
+  }).replace(EXACT_NUMBER, "$1");
 
 export const troubleLine = (trouble: Trouble) => ({ type: "trouble", ...trouble });
 

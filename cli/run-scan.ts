@@ -4,6 +4,7 @@ import type { Sha256 } from "../core/bytes/hash.ts";
 import { UnusableError } from "../core/bytes/source.ts";
 import type { Trouble } from "../core/bytes/trouble.ts";
 import { applyPatch, type Find } from "../core/finds/find.ts";
+import type { FoundRecord } from "../core/finds/record.ts";
 import type { VolumeInfo } from "../core/medium/volume.ts";
 import { scan } from "../core/scan/engine.ts";
 import type { Depth } from "../core/scan/events.ts";
@@ -45,6 +46,9 @@ export interface ScanRequest {
   readonly depth: Depth;
   readonly kinds: readonly Find["kind"][] | null;
   readonly faults?: string;
+  readonly passphrase?: string;
+  /** Takes rows and entries as they come: there may be millions, and nobody keeps them. */
+  readonly onRecords?: (records: readonly FoundRecord[], finds: ReadonlyMap<string, Find>) => void | Promise<void>;
 }
 
 /** Opens a source, scans it to the end or to Ctrl-C, and hands what was found to `use` while the source is still open. */
@@ -52,7 +56,7 @@ export async function runScan<T>(
   request: ScanRequest,
   use: (scanned: Scanned, source: Awaited<ReturnType<typeof openSource>>["source"]) => Promise<T>,
 ): Promise<T> {
-  const { source, close } = await openSource(request.source, request.faults);
+  const { source, troubles: met, close } = await openSource(request.source, request);
   const stop = new AbortController();
   let interruptedAt = 0;
   // One press may arrive twice (from the keyboard and from a parent); a later one does not wait for what is being written.
@@ -64,7 +68,7 @@ export async function runScan<T>(
   process.on("SIGINT", onInterrupt);
   const started = performance.now();
   const finds = new Map<string, Find>();
-  const troubles: Trouble[] = [];
+  const troubles: Trouble[] = [...met];
   let volumes: readonly VolumeInfo[] | null = null;
   let unreadable: readonly Extent[] = [];
   let bytesRead = 0;
@@ -80,6 +84,7 @@ export async function runScan<T>(
         const find = finds.get(patch.id);
         if (find) finds.set(find.id, applyPatch(find, patch));
       }
+      if (event.records.length > 0) await request.onRecords?.(event.records, finds);
       troubles.push(...event.troubles);
       unreadable = event.unreadable;
       bytesRead = event.bytesRead;

@@ -1,20 +1,32 @@
+import { once } from "node:events";
+import type { Find } from "../core/finds/find.ts";
+import type { FoundRecord } from "../core/finds/record.ts";
 import { type Command, readArguments, ScanArguments } from "./command.ts";
 import { statusOf } from "./exit-status.ts";
-import { findLine, summaryLine, troubleLine, volumeLine } from "./lines.ts";
+import { findLine, jsonLine, recordLine, summaryLine, troubleLine, volumeLine } from "./lines.ts";
 import { runScan } from "./run-scan.ts";
+
+/** Writes lines, and waits where the reader is slower. */
+async function print(lines: readonly object[]): Promise<void> {
+  if (lines.length === 0) return;
+  const written = process.stdout.write(`${lines.map(jsonLine).join("\n")}\n`);
+  if (!written) await once(process.stdout, "drain");
+}
 
 export const scanCommand: Command = {
   name: "scan",
-  usage: "scan SOURCE [--depth quick|deep] [--kinds photo,video,…] [--faults FAULTS.json]",
-  run: (args) =>
-    runScan(readArguments(args, ScanArguments), async (scanned) => {
-      const lines = [
+  usage: "scan SOURCE [--depth quick|deep] [--kinds photo,video,…] [--faults FAULTS.json] [--passphrase …]",
+  run: (args) => {
+    const printed = (records: readonly FoundRecord[], finds: ReadonlyMap<string, Find>) =>
+      print(records.map((record) => recordLine(record, record.database === null ? undefined : finds.get(record.database))));
+    return runScan({ ...readArguments(args, ScanArguments), onRecords: printed }, async (scanned) => {
+      await print([
         ...scanned.volumes.map(volumeLine),
         ...Array.from(scanned.finds.values(), findLine),
         ...scanned.troubles.map(troubleLine),
         summaryLine(scanned),
-      ];
-      for (const line of lines) process.stdout.write(`${JSON.stringify(line)}\n`);
+      ]);
       return statusOf(scanned);
-    }),
+    });
+  },
 };

@@ -3,10 +3,12 @@ import type { ByteSource } from "../bytes/source.ts";
 import { findVolumes } from "../filesystems/open-volumes.ts";
 import type { Find } from "../finds/find.ts";
 import { Claims } from "./claims.ts";
+import { DatabaseFinds } from "./database-finds.ts";
 import type { Checkpoint, PassBatch, ScanEvent, ScanOptions } from "./events.ts";
 import { hashContent } from "./grade.ts";
 import { listing, relist } from "./listing.ts";
 import { reconcile } from "./reconcile.ts";
+import { readRecords } from "./records.ts";
 import { freeRunsOf, Sweep } from "./sweep.ts";
 
 /** What a scan that was broken off left: where it stood, and what it had found until then. */
@@ -18,7 +20,7 @@ export interface Resume {
 const START: Checkpoint = { pass: "listing", at: 0 };
 
 /**
- * Scans a source: listing, sweep (deep only), reconcile. Pull-driven, so not pulling is a pause; stops within one
+ * Scans a source: listing, sweep (deep only), databases, reconcile. Pull-driven, so not pulling is a pause; stops within one
  * window when `signal` aborts (throws its reason). Every batch carries a checkpoint that a fresh process can go on from.
  * The same source and options give the same finds with the same ids.
  * @throws UnusableError for a source that cannot be worked on
@@ -34,6 +36,7 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
       type: "batch",
       finds: [],
       patches: [],
+      records: [],
       troubles: [],
       progress: { pass: "listing", ...found.value },
       checkpoint: from,
@@ -50,9 +53,12 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
   };
 
   const claims = new Claims();
+  const databases = new DatabaseFinds();
   const wanted = ({ kind }: Find) => options.kinds === null || options.kinds.includes(kind);
   const event = async (batch: PassBatch, pass: Checkpoint["pass"]): Promise<ScanEvent> => {
     const finds: Find[] = [];
+    for (const find of batch.finds) databases.note(find);
+    for (const patch of batch.patches) databases.patch(patch);
     for (const find of batch.finds.filter(wanted)) {
       if (options.sha256 && find.extents.length > 0) find.sha256 = await hashContent(source, find.extents, options.sha256);
       finds.push(find);
@@ -61,6 +67,7 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
       type: "batch",
       finds,
       patches: batch.patches,
+      records: batch.records ?? [],
       troubles: batch.troubles,
       progress: { pass, done: batch.done, total: batch.total },
       checkpoint: { pass, at: batch.at },
@@ -77,7 +84,10 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
       yield event(batch, "listing");
     }
   } else {
-    for await (const find of resume?.known ?? []) claims.add(find);
+    for await (const find of resume?.known ?? []) {
+      claims.add(find);
+      databases.note(find);
+    }
     await relist(medium.volumes, claims);
   }
   if (options.depth === "deep" && (from.pass === "listing" || from.pass === "sweep")) {
@@ -87,6 +97,11 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
       yield event(batch, "sweep");
     }
   }
+  if (from.pass !== "reconcile" && from.pass !== "done")
+    for await (const batch of readRecords(databases, source, signal)) {
+      signal.throwIfAborted();
+      yield event(batch, "databases");
+    }
   signal.throwIfAborted();
   yield event({ ...nothing, patches: reconcile(claims) }, "done");
 }

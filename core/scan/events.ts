@@ -2,6 +2,7 @@ import type { Extent } from "../bytes/extents.ts";
 import type { Sha256 } from "../bytes/hash.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import type { Find, Patch } from "../finds/find.ts";
+import type { FoundRecord } from "../finds/record.ts";
 import type { VolumeInfo } from "../medium/volume.ts";
 
 export type Depth = "quick" | "deep";
@@ -17,7 +18,7 @@ export interface ScanOptions {
 
 /** Where a scan can go on from, in a fresh process too. */
 export interface Checkpoint {
-  readonly pass: "listing" | "sweep" | "reconcile" | "done";
+  readonly pass: "listing" | "sweep" | "databases" | "reconcile" | "done";
   /** Sweep: absolute byte up to which free space was searched. */
   readonly at: number;
 }
@@ -35,6 +36,8 @@ export type ScanEvent =
       readonly type: "batch";
       readonly finds: readonly Find[];
       readonly patches: readonly Patch[];
+      /** Rows and entries, present and erased. Each is told of once. */
+      readonly records: readonly FoundRecord[];
       readonly troubles: readonly Trouble[];
       readonly progress: PassProgress;
       readonly checkpoint: Checkpoint;
@@ -46,6 +49,7 @@ export type ScanEvent =
 export interface PassBatch {
   readonly finds: readonly Find[];
   readonly patches: readonly Patch[];
+  readonly records?: readonly FoundRecord[];
   readonly troubles: readonly Trouble[];
   readonly done: number;
   readonly total: number;

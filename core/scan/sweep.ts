@@ -8,7 +8,10 @@ import type { FileType } from "../filetypes/file-type.ts";
 import { FILE_TYPES, HEAD_BYTES, typeAt } from "../filetypes/table.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import type { ListedFile, Volume } from "../medium/volume.ts";
+import { PageType } from "../sqlite/layout.ts";
+import { strayPageAt } from "../sqlite/stray.ts";
 import { type Claims, idOf } from "./claims.ts";
+import { STRAY_FORMAT } from "./database-finds.ts";
 import { declaredFind, NOTHING_KNOWN } from "./declared-find.ts";
 import type { PassBatch } from "./events.ts";
 import { gradeContent, unreadableIn } from "./grade.ts";
@@ -24,6 +27,8 @@ const SECTOR = 512;
 /** Bytes and stretches that one content found by its beginning is followed over. */
 const MAX_CONTENT = 512 * 1024 * 1024;
 const MAX_STRETCHES = 4096;
+/** Bytes of the largest page of a database. */
+const LARGEST_PAGE = 65_536;
 
 /** A stretch that no present file uses, and the volume it belongs to (null: outside of any). */
 export interface FreeRun extends Extent {
@@ -100,6 +105,8 @@ export class Sweep {
     let done = 0;
     /** Up to here a proven content reaches: nothing begins before. */
     let busyTo = 0;
+    /** Up to here lie pages of a database. */
+    let pagesTo = 0;
     /** Up to here a text reads: its later parts are no beginnings. */
     let textTo = 0;
     for await (const { window, bytes, before } of this.#read(from)) {
@@ -117,6 +124,8 @@ export class Sweep {
         }
         if ((at + within - run.offset) % (clusterBytes || SECTOR) === 0 && at + within >= Math.max(busyTo, textTo))
           textTo = Math.max(textTo, await this.#declared(index, at + within, bytes, within, finds, patches));
+        if (bytes[within] === PageType.tableLeaf && at + within >= Math.max(pagesTo, busyTo))
+          pagesTo = Math.max(pagesTo, await this.#pages(index, at + within, bytes, within, finds));
         if (run.volume?.mayDig(bytes, within, at + within))
           await this.#folder(run.volume, bytes.subarray(within, within + clusterBytes), at + within, finds, patches, troubles);
       }
@@ -244,6 +253,34 @@ export class Sweep {
       volume: volume.info.index,
       evidence: [{ pass: "sweep", what: because, at: start }],
     };
+  }
+
+  /**
+   * Pages of a database that lie by themselves: where no record leads to them and no database that was found goes over them.
+   * Neighbours are one find. @returns the byte behind them, or 0
+   */
+  async #pages(index: number, at: number, window: Uint8Array, within: number, finds: Find[]): Promise<number> {
+    if (this.#claims.isRecorded(at) || this.#claims.holderOf(at) !== null) return 0;
+    const run = this.#runs[index];
+    const left = run.offset + run.length - at;
+    const inWindow = within + Math.min(left, LARGEST_PAGE) <= window.length;
+    const bytes = inWindow ? window.subarray(within) : await this.#head(index, at, Math.min(left, LARGEST_PAGE));
+    let length = 0;
+    for (let size = strayPageAt(bytes, 0); size > 0; size = strayPageAt(bytes, length)) length += size;
+    if (length === 0) return 0;
+    const because = "pages of a database that lie by themselves; their rows are told of apart";
+    finds.push({
+      ...NOTHING_KNOWN,
+      id: `p${at.toString(16)}`,
+      kind: "database",
+      format: STRAY_FORMAT,
+      because,
+      size: length,
+      extents: [{ offset: at, length }],
+      volume: this.#runs[index].volume?.info.index ?? null,
+      evidence: [{ pass: "sweep", what: because, at }],
+    });
+    return at + length;
   }
 
   /** Blocks of erased folders that no list leads to any more. */

@@ -209,7 +209,7 @@ class Recovery {
       const bytes = await this.#db.read(image);
       if (!bytes) {
         if (image.file === "main")
-          this.#troubles.push({ what: `page ${image.page} cannot be read`, at: image.at, length: bytes ?? this.#db.form.pageSize });
+          this.#troubles.push({ what: "a page cannot be read", at: image.at, length: bytes ?? this.#db.form.pageSize });
         continue;
       }
       for (const row of this.#examine(bytes, image)) this.#note(row, bytes, image);
@@ -272,7 +272,7 @@ class Recovery {
     const header = bytes && btreePage(bytes, db.form, page === 1 ? DatabaseHeader.size : 0);
     if (!image || !bytes || !header) {
       this.#troubles.push({
-        what: `page ${page} of ${fit.table.name} is missing or broken`,
+        what: `a page of ${fit.table.name} is missing or broken`,
         at: (page - 1) * db.form.pageSize,
         length: db.form.pageSize,
       });
@@ -283,7 +283,7 @@ class Recovery {
       const at = cellAt(bytes, header, index, db.form);
       const cell = at > 0 ? readCell(bytes, header, at, db.form) : null;
       if (!cell) {
-        this.#troubles.push({ what: `a row of ${fit.table.name} on page ${page} is broken`, at: image.at + at, length: 0 });
+        this.#troubles.push({ what: `a row of ${fit.table.name} is broken`, at: image.at + at, length: 0 });
         continue;
       }
       this.#hints.known(fit, cell.rowid);

@@ -35,17 +35,17 @@ export async function walkTree(db: DatabaseFiles, root: number, owner: number, l
   for (let step = todo.pop(); step; step = todo.pop()) {
     const { page, depth } = step;
     if (page < 1 || page > db.pages || depth > MAX_DEPTH) {
-      trouble(`a page of a table leads to page ${page}, which the database does not have`, Math.min(Math.max(page, 1), db.pages || 1));
+      trouble("a table leads to a page that the database does not have", Math.min(Math.max(page, 1), db.pages || 1));
       continue;
     }
     if (!ledger.take(page, Role.tree, owner)) {
-      trouble(`page ${page} belongs to two tables, or to one twice`, page);
+      trouble("a page belongs to two tables, or to one twice", page);
       continue;
     }
     const bytes = await db.readCurrent(page);
     const header = bytes && btreePage(bytes, db.form, page === 1 ? DatabaseHeader.size : 0);
     if (!bytes || !header) {
-      trouble(`page ${page} of a table is missing or broken`, page);
+      trouble("a page of a table is missing or broken", page);
       continue;
     }
     if (header.isLeaf) {
@@ -62,12 +62,12 @@ export async function walkTree(db: DatabaseFiles, root: number, owner: number, l
     }
     // Only the ones that lie behind a leaf were proven; each is looked at again when its rows are read.
     for (const child of children) {
-      if (child < 1 || child > db.pages) trouble(`a page of a table leads to page ${child}, which the database does not have`, page);
-      else if (!ledger.take(child, Role.tree, owner)) trouble(`page ${child} belongs to two tables, or to one twice`, child);
+      if (child < 1 || child > db.pages) trouble("a table leads to a page that the database does not have", page);
+      else if (!ledger.take(child, Role.tree, owner)) trouble("a page belongs to two tables, or to one twice", child);
       else {
         const there = db.currentImage(child) !== null;
         if (there) leaves.push(child);
-        else trouble(`page ${child} of a table is missing`, child);
+        else trouble("a page of a table is missing or broken", child);
       }
     }
   }

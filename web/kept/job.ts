@@ -28,8 +28,8 @@ export type Counts = z.infer<typeof Counts>;
 export const ScanRecord = z.object({
   status: z.enum(["new", "running", "paused", "stopped", "done", "failed"]),
   depth: z.enum(["quick", "deep"]),
-  checkpoint: z.object({ pass: z.enum(["listing", "sweep", "reconcile", "done"]), at: z.number() }),
-  progress: z.object({ pass: z.enum(["listing", "sweep", "reconcile", "done"]), done: z.number(), total: z.number() }),
+  checkpoint: z.object({ pass: z.enum(["listing", "sweep", "databases", "reconcile", "done"]), at: z.number() }),
+  progress: z.object({ pass: z.enum(["listing", "sweep", "databases", "reconcile", "done"]), done: z.number(), total: z.number() }),
   counts: Counts,
   unreadable: z.array(Stretch),
   volumes: z.array(

@@ -1,0 +1,50 @@
+import { Unzlib } from "fflate";
+import type { RecordKind, RecordValues } from "../finds/record.ts";
+import { readEvents } from "./icalendar.ts";
+import { readCsvMessages, readJsonMessages } from "./messages.ts";
+import { type Entry, readVcards } from "./vcard.ts";
+
+export interface ExportReader {
+  readonly kind: RecordKind;
+  read(bytes: Uint8Array): Iterable<Entry<RecordValues>>;
+}
+
+/** Exports longer than this are not read into memory. */
+export const MAX_EXPORT = 128 * 1024 * 1024;
+
+const text = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
+
+/** What is packed as one zlib stream (RFC 1950), as far as it goes and up to `most` bytes. */
+function unpacked(bytes: Uint8Array, most: number): Uint8Array {
+  const pieces: Uint8Array[] = [];
+  let length = 0;
+  const inflate = new Unzlib((piece) => {
+    pieces.push(piece);
+    length += piece.length;
+  });
+  try {
+    for (let at = 0; at < bytes.length && length < most; at += 65_536) inflate.push(bytes.subarray(at, at + 65_536));
+  } catch {
+    // Cut off or broken: what came out until then counts.
+  }
+  const whole = new Uint8Array(Math.min(length, most));
+  let at = 0;
+  for (const piece of pieces) {
+    whole.set(piece.subarray(0, Math.max(0, whole.length - at)), Math.min(at, whole.length));
+    at += piece.length;
+  }
+  return whole;
+}
+
+const READERS: Record<string, ExportReader> = {
+  vcf: { kind: "contact", read: readVcards },
+  ics: { kind: "event", read: readEvents },
+  csv: { kind: "message", read: (bytes) => readCsvMessages(text(bytes)) },
+  json: { kind: "message", read: (bytes) => readJsonMessages(text(bytes)) },
+};
+/** The telephony provider's part of a backup: packed JSON (Android Open Source Project, TelephonyBackupAgent). */
+const SMS_BACKUP: ExportReader = { kind: "message", read: (bytes) => readJsonMessages(text(unpacked(bytes, MAX_EXPORT))) };
+
+/** Who reads a file of this name and format as entries, or null. */
+export const exportReader = (name: string | null, format: string): ExportReader | null =>
+  name !== null && /^\d{6}_(sms|mms)_backup$/.test(name) ? SMS_BACKUP : (READERS[format] ?? null);

@@ -1,0 +1,70 @@
+/** A row of a database or an entry of an address book, a calendar or a message export: text that came back, not a file. */
+
+export const RECORD_KINDS = ["contact", "message", "call", "event", "media", "chat", "row"] as const;
+export type RecordKind = (typeof RECORD_KINDS)[number];
+export type RecordState = "present" | "binned" | "erased" | "hidden";
+
+/** One reason why we think so. `at`: byte offset in the file that it was read from. */
+export interface RecordEvidence {
+  readonly pass: "listing" | "databases" | "sweep";
+  readonly what: string;
+  /** Page of a database, or null. */
+  readonly page: number | null;
+  readonly at: number;
+}
+
+/** Values of a row as stored. Integers that a number cannot hold exactly are bigints. */
+export type Stored = null | number | bigint | string | Uint8Array;
+
+/** What of it is known in our own words. Absent: not known. Times are ISO 8601 in UTC, days YYYY-MM-DD. */
+export interface ContactValues {
+  name?: string;
+  given?: string;
+  family?: string;
+  phones?: { number: string; type?: string }[];
+  emails?: { address: string; type?: string }[];
+  addresses?: { street?: string; city?: string; region?: string; postcode?: string; country?: string }[];
+  organization?: string;
+  title?: string;
+  note?: string;
+  birthday?: string;
+}
+
+export interface MessageValues {
+  address?: string;
+  person?: string;
+  direction?: "in" | "out";
+  at?: string;
+  text?: string;
+}
+
+export interface EventValues {
+  uid?: string;
+  title?: string;
+  place?: string;
+  description?: string;
+  start?: string;
+  end?: string;
+  allDay?: boolean;
+  attendees?: { name?: string; address: string }[];
+}
+
+export type RecordValues = ContactValues | MessageValues | EventValues;
+
+export interface FoundRecord {
+  /** The same for the same source and options. */
+  readonly id: string;
+  readonly kind: RecordKind;
+  readonly state: RecordState;
+  readonly condition: "whole" | "damaged" | "remnant";
+  /** Id of the find that it was read from; null: a page that lies about by itself. */
+  readonly database: string | null;
+  /** Null: not of a table. */
+  readonly table: string | null;
+  readonly rowid: number | bigint | null;
+  readonly columns: Readonly<Record<string, Stored>>;
+  readonly values?: RecordValues;
+  readonly evidence: readonly RecordEvidence[];
+  /** What the same row held at other times, newest first. */
+  readonly versions?: readonly { readonly columns: Readonly<Record<string, Stored>>; readonly evidence: RecordEvidence }[];
+}

@@ -1,0 +1,79 @@
+import { extentsSource } from "../bytes/extents.ts";
+import { memorySource } from "../bytes/memory-source.ts";
+import type { ByteSource } from "../bytes/source.ts";
+import { exportReader } from "../exports/read-export.ts";
+import { applyPatch, type Find, type Patch } from "../finds/find.ts";
+import type { DatabaseSources } from "../sqlite/database-files.ts";
+
+const WAL = "-wal";
+const JOURNAL = "-journal";
+/** Format of finds that are stretches of database pages without a database. */
+export const STRAY_FORMAT = "sqlite pages";
+
+/** A database with what lies beside it. */
+export interface DatabaseSet {
+  /** The find that its rows are told of: the database, or its log where that is all that is left. */
+  readonly find: Find;
+  readonly wal: Find | null;
+  readonly journal: Find | null;
+}
+
+const isDatabase = ({ format }: Find): boolean => format === "sqlite";
+const baseOf = (path: string, ending: string): string | null => (path.endsWith(ending) ? path.slice(0, -ending.length) : null);
+
+/** Of all finds those that records can be read from, kept while a scan goes on: databases, what lies beside them, exports, stray pages. */
+export class DatabaseFinds {
+  readonly #finds = new Map<string, Find>();
+
+  note(find: Find): void {
+    const { format, name, extents } = find;
+    const speaks =
+      isDatabase(find) || format === "sqlite-wal" || format === "sqlite-journal" || format === STRAY_FORMAT || exportReader(name, format);
+    if (speaks && extents.length > 0) this.#finds.set(find.id, find);
+  }
+
+  patch(patch: Patch): void {
+    const find = this.#finds.get(patch.id);
+    if (find) this.#finds.set(patch.id, applyPatch(find, patch));
+  }
+
+  /** Databases, each with the log and journal of its name: of its own state first. A log without a database stands for itself. */
+  databases(): DatabaseSet[] {
+    const beside = new Map<string, Find[]>();
+    for (const find of this.#finds.values())
+      for (const ending of [WAL, JOURNAL]) {
+        const base = find.path === null ? null : baseOf(find.path, ending);
+        if (base === null) continue;
+        const key = `${find.volume}${ending}${base}`;
+        beside.set(key, [...(beside.get(key) ?? []), find]);
+      }
+    const used = new Set<string>();
+    const take = (find: Find, ending: string): Find | null => {
+      const some = find.path === null ? undefined : beside.get(`${find.volume}${ending}${find.path}`);
+      const chosen = some?.find(({ state }) => state === find.state) ?? some?.[0] ?? null;
+      if (chosen) used.add(chosen.id);
+      return chosen;
+    };
+    const sets: DatabaseSet[] = [];
+    for (const find of this.#finds.values()) if (isDatabase(find)) sets.push({ find, wal: take(find, WAL), journal: take(find, JOURNAL) });
+    for (const find of this.#finds.values())
+      if (find.format === "sqlite-wal" && !used.has(find.id)) sets.push({ find, wal: find, journal: null });
+    return sets;
+  }
+
+  exports(): Find[] {
+    return [...this.#finds.values()].filter(({ name, format }) => exportReader(name, format) !== null);
+  }
+
+  strays(): Find[] {
+    return [...this.#finds.values()].filter(({ format }) => format === STRAY_FORMAT);
+  }
+}
+
+/** The bytes of a set, as they lie on the source. */
+export function sourcesOf(set: DatabaseSet, source: ByteSource): DatabaseSources {
+  const of = (find: Find | null) => (find ? extentsSource(source, find.extents, find.name ?? find.id) : undefined);
+  const main =
+    set.find.format === "sqlite-wal" ? memorySource(new Uint8Array(0), set.find.name ?? "") : extentsSource(source, set.find.extents);
+  return { main, wal: of(set.wal), journal: of(set.journal) };
+}

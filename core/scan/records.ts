@@ -1,0 +1,236 @@
+import { extentsSource, totalLength } from "../bytes/extents.ts";
+import type { PatientSource } from "../bytes/patient-source.ts";
+import { UnreadableError } from "../bytes/source.ts";
+import type { Trouble } from "../bytes/trouble.ts";
+import { exportReader, MAX_EXPORT } from "../exports/read-export.ts";
+import type { Find } from "../finds/find.ts";
+import type { FoundRecord, RecordEvidence, Stored } from "../finds/record.ts";
+import { DatabaseFiles } from "../sqlite/database-files.ts";
+import { KNOWN_TABLES } from "../sqlite/known-tables.ts";
+import { PageLedger } from "../sqlite/page-ledger.ts";
+import { readSchema } from "../sqlite/read-schema.ts";
+import { recoverRows } from "../sqlite/recover.ts";
+import { byName, type Row, type RowEvidence } from "../sqlite/row.ts";
+import type { Table } from "../sqlite/schema.ts";
+import { type StrayPage, StrayRows, strayPageAt } from "../sqlite/stray.ts";
+import { type DatabaseFinds, type DatabaseSet, sourcesOf } from "./database-finds.ts";
+import type { PassBatch } from "./events.ts";
+
+/** Records handed on at once. */
+const BATCH = 500;
+/** Tables that stray pages are held against. */
+const MAX_TABLES = 500;
+/** Rows of stray pages that are kept until all databases were read. */
+const MAX_STRAY_ROWS = 500_000;
+
+const FILE_LETTER = { main: "", wal: "w", journal: "j" } as const;
+const placeOf = ({ what, page, at, file }: RowEvidence): RecordEvidence => ({
+  pass: "databases",
+  what: file !== "main" && what !== file ? `${what} (${file})` : what,
+  page: page === 0 ? null : page,
+  at,
+});
+
+/** A row as a record of the database find that holds it. */
+export function recordOf(row: Row, find: Find | null): FoundRecord {
+  const [first] = row.evidence;
+  return {
+    id: `${find?.id ?? "stray"}.${FILE_LETTER[first.file]}${first.at.toString(16)}.${row.table.name}`,
+    kind: "row",
+    state: row.state,
+    condition: row.condition,
+    database: find?.id ?? null,
+    table: row.table.name,
+    rowid: row.rowid,
+    columns: byName(row.table, row.values),
+    evidence: row.evidence.map(placeOf),
+    ...(row.versions.length > 0 && {
+      versions: row.versions.map(({ values, evidence }) => ({ columns: byName(row.table, values), evidence: placeOf(evidence) })),
+    }),
+  };
+}
+
+const written = (value: Stored): string =>
+  value instanceof Uint8Array ? `b${value.length}:${value.slice(0, 64).join()}` : `${typeof value}:${value}`;
+/** What a row is, wherever it lies: its table and values; its row id only where that is not lost. */
+const contentOf = ({ table, columns }: FoundRecord, without: string | null): string =>
+  `${table}|${Object.entries(columns)
+    .filter(([name, value]) => value !== null && name !== without)
+    .map(([name, value]) => `${name}=${written(value)}`)
+    .join("|")}`;
+
+/**
+ * The databases pass: every database that was found, present, binned or erased, with the log and journal beside it; exports of
+ * people's data; and rows of pages that lie about by themselves, less those that a database tells of.
+ */
+export async function* readRecords(finds: DatabaseFinds, source: PatientSource, signal: AbortSignal): AsyncGenerator<PassBatch> {
+  const databases = finds.databases();
+  const exports = finds.exports();
+  const strays = finds.strays();
+  const total = [...databases.map(({ find }) => find), ...exports, ...strays].reduce((sum, { extents }) => sum + totalLength(extents), 0);
+  let done = 0;
+  const batch = (records: readonly FoundRecord[], troubles: readonly Trouble[] = [], within = 0): PassBatch => ({
+    finds: [],
+    patches: [],
+    troubles,
+    records,
+    done: Math.min(total, done + within),
+    total,
+    at: 0,
+  });
+  const loose = new Map<string, FoundRecord[]>();
+  if (strays.length > 0) for (const record of await strayRecords(strays, databases, source, signal)) keep(loose, record);
+  for (const set of databases) {
+    signal.throwIfAborted();
+    const bytes = totalLength(set.find.extents);
+    for await (const { records, troubles, part } of readDatabase(set, source, signal)) {
+      if (loose.size > 0) for (const record of records) forget(loose, record);
+      yield batch(records, troubles, part * bytes);
+    }
+    done += bytes;
+  }
+  for (const find of exports) {
+    signal.throwIfAborted();
+    yield* inBatches(await readExport(find, source), batch);
+    done += totalLength(find.extents);
+  }
+  const left = new Set<FoundRecord>();
+  for (const list of loose.values()) for (const record of list) left.add(record);
+  yield* inBatches({ records: [...left], troubles: [] }, batch);
+}
+
+interface Told {
+  readonly records: readonly FoundRecord[];
+  readonly troubles: readonly Trouble[];
+}
+
+function* inBatches(
+  { records, troubles }: Told,
+  batch: (records: readonly FoundRecord[], troubles?: readonly Trouble[]) => PassBatch,
+): Generator<PassBatch> {
+  if (troubles.length > 0) yield batch([], troubles);
+  for (let at = 0; at < records.length; at += BATCH) yield batch(records.slice(at, at + BATCH));
+}
+
+/** Rows of one database, with how much of it was read, 0 to 1. Troubles name it; what it breaks on does not end the pass. */
+async function* readDatabase(set: DatabaseSet, source: PatientSource, signal: AbortSignal): AsyncGenerator<Told & { part: number }> {
+  const { find } = set;
+  const name = find.path ?? find.name ?? find.id;
+  const at = find.extents[0]?.offset ?? 0;
+  const met = new Map<string, number>();
+  const named = (what: string, times = 1): Trouble => ({
+    what: `${name}: ${what}${times > 1 ? `, ${times} times` : ""}`,
+    at,
+    length: find.size,
+  });
+  try {
+    const files = await DatabaseFiles.open(sourcesOf(set, source));
+    if (!files) {
+      yield { records: [], troubles: [named("nothing in it reads as a database")], part: 1 };
+      return;
+    }
+    for await (const { rows, troubles, done, total } of recoverRows(files, KNOWN_TABLES, signal)) {
+      for (const { what } of troubles) met.set(what, (met.get(what) ?? 0) + 1);
+      yield { records: rows.map((row) => recordOf(row, find)), troubles: [], part: total === 0 ? 1 : done / total };
+    }
+    // The same thing is said once, however many pages it befell.
+    yield { records: [], troubles: Array.from(met, ([what, times]) => named(what, times)), part: 1 };
+  } catch (cause) {
+    if (!(cause instanceof UnreadableError) || cause.forGood) throw cause;
+    yield {
+      records: [],
+      troubles: [named("it cannot be read on: the medium does not answer")],
+      part: 1,
+    };
+  }
+}
+
+/** Entries of an address book, a calendar or a message export. */
+async function readExport(find: Find, source: PatientSource): Promise<Told> {
+  const reader = exportReader(find.name, find.format);
+  const at = find.extents[0]?.offset ?? 0;
+  const length = totalLength(find.extents);
+  if (!reader) return { records: [], troubles: [] };
+  if (length > MAX_EXPORT) return { records: [], troubles: [{ what: `${find.name} is too large to be read as entries`, at, length }] };
+  const content = extentsSource(source, find.extents);
+  const records: FoundRecord[] = [];
+  try {
+    let number = 0;
+    for (const { values, columns, at: place, whole } of reader.read(await content.read(0, content.size)))
+      records.push({
+        id: `${find.id}.${number++}`,
+        kind: reader.kind,
+        state: find.state,
+        condition: whole ? "whole" : "damaged",
+        database: find.id,
+        table: null,
+        rowid: null,
+        columns,
+        values,
+        evidence: [{ pass: "databases", what: find.state === "erased" ? "an erased file" : "live", page: null, at: place }],
+      });
+  } catch (cause) {
+    if (!(cause instanceof UnreadableError) || cause.forGood) throw cause;
+    return { records, troubles: [{ what: `${find.name} cannot be read`, at: cause.offset, length: cause.length }] };
+  }
+  return { records, troubles: [] };
+}
+
+/** Rows of stray pages, by the tables of all databases of the source and those that are known from elsewhere. */
+async function strayRecords(
+  strays: readonly Find[],
+  databases: readonly DatabaseSet[],
+  source: PatientSource,
+  signal: AbortSignal,
+): Promise<FoundRecord[]> {
+  const tables: Table[] = [];
+  for (const set of databases) {
+    const files = tables.length < MAX_TABLES ? await DatabaseFiles.open(sourcesOf(set, source)) : null;
+    if (!files) continue;
+    const schema = await readSchema(files, new PageLedger(files.mainPages), []);
+    for (const table of [...schema.tables.map((one) => one.table), ...schema.former])
+      if (!tables.some((one) => one.name === table.name && one.stored.length === table.stored.length)) tables.push(table);
+  }
+  const rows = new StrayRows([...tables, ...KNOWN_TABLES.filter(({ name }) => !tables.some((one) => one.name === name))]);
+  for (const find of strays) for await (const page of pagesOf(find, source)) rows.learn(page);
+  rows.settle();
+  const records: FoundRecord[] = [];
+  for (const find of strays) {
+    signal.throwIfAborted();
+    for await (const page of pagesOf(find, source))
+      for (const row of rows.rowsOf(page)) if (records.length < MAX_STRAY_ROWS) records.push(recordOf(row, null));
+  }
+  return records;
+}
+
+async function* pagesOf({ extents }: Find, source: PatientSource): AsyncGenerator<StrayPage> {
+  for (const { offset, length } of extents) {
+    const bytes = await source.read(offset, length);
+    for (let at = 0; at < length; ) {
+      const size = strayPageAt(bytes, at);
+      if (size === 0) break;
+      yield { at: offset + at, bytes: bytes.subarray(at, at + size) };
+      at += size;
+    }
+  }
+}
+
+/** Which column a row's own row id stands in: unknown here, so each integer key by its usual names. */
+const KEYS = ["_id", "id"];
+const keysOf = (record: FoundRecord): string[] => [
+  contentOf(record, null),
+  ...KEYS.filter((key) => key in record.columns).map((key) => contentOf(record, key)),
+];
+
+function keep(loose: Map<string, FoundRecord[]>, record: FoundRecord): void {
+  for (const key of keysOf(record)) {
+    const list = loose.get(key);
+    if (list) list.push(record);
+    else loose.set(key, [record]);
+  }
+}
+
+/** A row that a database tells of: what stray pages say of it is nothing new. */
+function forget(loose: Map<string, FoundRecord[]>, record: FoundRecord): void {
+  for (const key of keysOf(record)) for (const one of loose.get(key) ?? []) for (const other of keysOf(one)) loose.delete(other);
+}
