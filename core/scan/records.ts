@@ -194,6 +194,7 @@ async function strayRecords(
   const rows = new StrayRows([...tables, ...KNOWN_TABLES.filter(({ name }) => !tables.some((one) => one.name === name))]);
   for (const find of strays) for await (const page of pagesOf(find, source)) rows.learn(page);
   rows.settle();
+  for (const find of strays) for await (const page of pagesOf(find, source)) rows.gather(page);
   const records: FoundRecord[] = [];
   for (const find of strays) {
     signal.throwIfAborted();

@@ -1,7 +1,9 @@
 import { type Extent, extentsSource, firstBytes, totalLength } from "../bytes/extents.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
+import { RangeSet } from "../bytes/ranges.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import type { Medium } from "../filesystems/open-volumes.ts";
+import { sqlite } from "../filetypes/declared/headers.ts";
 import { DECLARED_HEAD, declaredAt } from "../filetypes/declared/table.ts";
 import { goesOnAt, text } from "../filetypes/declared/text.ts";
 import type { FileType } from "../filetypes/file-type.ts";
@@ -66,6 +68,8 @@ export class Sweep {
   readonly #source: PatientSource;
   readonly #claims: Claims;
   readonly #runs: readonly FreeRun[];
+  /** Where databases lie that were found by their beginning: their pages are no stray ones. */
+  readonly #databases = new RangeSet();
 
   constructor(source: PatientSource, runs: readonly FreeRun[], claims: Claims) {
     this.#source = source;
@@ -122,10 +126,10 @@ export class Sweep {
           const type = typeAt(head, head === bytes ? within : 0);
           if (type) busyTo = Math.max(busyTo, await this.#content(type, index, at + within, finds, patches));
         }
-        if ((at + within - run.offset) % (clusterBytes || SECTOR) === 0 && at + within >= Math.max(busyTo, textTo))
-          textTo = Math.max(textTo, await this.#declared(index, at + within, bytes, within, finds, patches));
         if (bytes[within] === PageType.tableLeaf && at + within >= Math.max(pagesTo, busyTo))
           pagesTo = Math.max(pagesTo, await this.#pages(index, at + within, bytes, within, finds));
+        if ((at + within - run.offset) % (clusterBytes || SECTOR) === 0 && at + within >= Math.max(busyTo, textTo, pagesTo))
+          textTo = Math.max(textTo, await this.#declared(index, at + within, bytes, within, finds, patches));
         if (run.volume?.mayDig(bytes, within, at + within))
           await this.#folder(run.volume, bytes.subarray(within, within + clusterBytes), at + within, finds, patches, troubles);
       }
@@ -176,7 +180,10 @@ export class Sweep {
     if (type === text && (this.#claims.isRecorded(at) || goesOnAt(window, within))) return 0;
     const volume = this.#runs[index].volume?.info.index ?? null;
     const told = await declaredFind(type, this.#source, this.#claims, this.#from(index, at), volume);
-    if (told.find) finds.push(told.find);
+    if (told.find) {
+      finds.push(told.find);
+      if (type === sqlite) for (const { offset, length } of told.find.extents) this.#databases.add(offset, length);
+    }
     if (told.patch) patches.push(told.patch);
     return type === text ? at + told.length : 0;
   }
@@ -260,7 +267,7 @@ export class Sweep {
    * Neighbours are one find. @returns the byte behind them, or 0
    */
   async #pages(index: number, at: number, window: Uint8Array, within: number, finds: Find[]): Promise<number> {
-    if (this.#claims.isRecorded(at) || this.#claims.holderOf(at) !== null) return 0;
+    if (this.#claims.isRecorded(at) || this.#databases.overlap(at, 1) > 0) return 0;
     const run = this.#runs[index];
     const left = run.offset + run.length - at;
     const inWindow = within + Math.min(left, LARGEST_PAGE) <= window.length;

@@ -2,6 +2,7 @@ import { CandidateBook } from "./candidates.ts";
 import type { PageImage } from "./database-files.ts";
 import { examinePage, ownerByCells, readCell } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
+import type { FoundRow } from "./found-row.ts";
 import { PageHeader, PageType } from "./layout.ts";
 import { btreePage, cellAt, cellEnd, type PageForm } from "./page.ts";
 import { Role } from "./page-ledger.ts";
@@ -42,8 +43,8 @@ function isWholePage(bytes: Uint8Array, form: PageForm): boolean {
     if (end === 0 || !readCell(bytes, page, at, form)) return false;
     last = Math.max(last, end);
   }
-  // A few bytes may be free behind it: reserved ones, or a cell that was written first and freed.
-  return last > form.usable - form.usable / 4;
+  // What was written first may have been freed: but less than half of the page, else it is a smaller one.
+  return last > form.usable / 2;
 }
 
 /** A page that lies about by itself, on a source. */
@@ -76,11 +77,14 @@ function encodingOf(bytes: Uint8Array, form: PageForm): Encoding {
   return ENCODINGS.find(reads) ?? "utf-8";
 }
 
+const imageOf = ({ at }: StrayPage): PageImage => ({ page: 0, file: "main", at, current: false, age: 0 });
+
 /** Rows of pages that lie about by themselves, told apart by the shape of known tables. All of them count as erased. */
 export class StrayRows {
   readonly #fits: TableFit[];
   #shapes: Shapes;
   readonly #book = new CandidateBook();
+  #witnesses: ReadonlySet<number> | null = null;
 
   constructor(tables: readonly Table[]) {
     this.#fits = tables.map((table, index) => new TableFit(table, index));
@@ -100,29 +104,43 @@ export class StrayRows {
     }
   }
 
-  /** Rows of a page that no page before it told of. */
-  rowsOf({ bytes, at }: StrayPage): Row[] {
+  /** Takes note of all rows of a page: of the same row in several pages one speaks for all. After learning, before asking. */
+  gather(page: StrayPage): void {
+    for (const row of this.#examine(page)) this.#book.add(row, page.bytes, imageOf(page));
+  }
+
+  #examine({ bytes, at }: StrayPage): FoundRow[] {
     const form = { pageSize: bytes.length, usable: bytes.length };
-    const encoding = encodingOf(bytes, form);
-    const image: PageImage = { page: 0, file: "main", at, current: false, age: 0 };
-    const rows: Row[] = [];
-    for (const row of examinePage(bytes, { shapes: this.#shapes, form, encoding, image, role: Role.none, owner: null })) {
-      const known = this.#book.size;
-      this.#book.add(row, bytes, image);
-      if (this.#book.size === known) continue;
-      const { values, complete } = readValues(row.fit.table, row.types, bytes, row.body, row.local, row.rowid, encoding);
-      const whole = complete && row.how !== "cut" && !row.doubtful;
-      rows.push({
-        table: row.fit.table,
-        state: "erased",
-        condition: whole ? "whole" : "damaged",
-        rowid: row.rowid,
-        values,
-        evidence: [{ what: "stray page", file: "main", page: 0, at: at + row.start }],
-        versions: [],
+    return examinePage(bytes, {
+      shapes: this.#shapes,
+      form,
+      encoding: encodingOf(bytes, form),
+      image: imageOf({ bytes, at }),
+      role: Role.none,
+      owner: null,
+    });
+  }
+
+  /** Rows that this page is the best witness of. */
+  rowsOf(page: StrayPage): Row[] {
+    const { bytes, at } = page;
+    const encoding = encodingOf(bytes, { pageSize: bytes.length, usable: bytes.length });
+    this.#witnesses ??= new Set(Array.from(this.#book.all(), ({ image, start }) => image.at + start));
+    const witnesses = this.#witnesses;
+    return this.#examine(page)
+      .filter(({ start }) => witnesses.has(at + start))
+      .map((row) => {
+        const { values, complete } = readValues(row.fit.table, row.types, bytes, row.body, row.local, row.rowid, encoding);
+        return {
+          table: row.fit.table,
+          state: "erased",
+          condition: complete && row.how !== "cut" && !row.doubtful ? "whole" : "damaged",
+          rowid: row.rowid,
+          values,
+          evidence: [{ what: "stray page", file: "main", page: 0, at: at + row.start }],
+          versions: [],
+        };
       });
-    }
-    return rows;
   }
 
   /** After the last page was learned from: which tables may be as short as what was seen is known anew. */
