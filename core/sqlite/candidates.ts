@@ -1,23 +1,22 @@
 import type { PageImage } from "./database-files.ts";
 import type { TableFit } from "./fit.ts";
 import { type FoundRow, fingerprint } from "./found-row.ts";
-import type { Value } from "./record.ts";
 
 /** A row that was met outside of what a reader sees. Its values stay in the page until it is told of. */
 export interface Candidate {
   readonly fit: TableFit;
-  readonly rowid: number | bigint | null;
+  rowid: number | bigint | null;
   readonly print: number;
-  readonly image: PageImage;
+  image: PageImage;
   /** Where its cell begins in the page. */
-  readonly start: number;
+  start: number;
   /** Not all of it is there, or a type of it was guessed. */
   readonly partial: boolean;
   /** Worth as the newest version: larger is newer. */
-  readonly age: number;
-  /** Other places where the very same row lies. */
-  readonly copies: { readonly image: PageImage; readonly start: number }[];
-  /** It is a row that is there. */
+  age: number;
+  /** Other places where the very same row lies; null: none. */
+  copies: { readonly image: PageImage; readonly start: number }[] | null;
+  /** It is a row that is there, or a part of one that is told of. */
   live: boolean;
   /** The first bytes of its values, of partial ones: held against rows that are whole. */
   readonly beginning: Uint8Array | null;
@@ -44,37 +43,60 @@ function typesPrint(types: readonly number[]): number {
   return print;
 }
 
-/** A version of a row that is there, with where it lies. */
-export interface LiveMatch {
-  readonly rowid: number | bigint | null;
-  readonly values: readonly (Value | undefined)[];
+/** One or several: most lists hold one, and there may be millions of them. */
+type Some = Candidate | Candidate[];
+const listOf = (some: Some | undefined): readonly Candidate[] => (some === undefined ? [] : Array.isArray(some) ? some : [some]);
+
+function put<K>(map: Map<K, Some>, key: K, candidate: Candidate): void {
+  const known = map.get(key);
+  if (known === undefined) map.set(key, candidate);
+  else if (Array.isArray(known)) known.push(candidate);
+  else map.set(key, [known, candidate]);
 }
 
 /** All candidates of a database, each row once, found by row id, by content and by the kinds of its values. */
 export class CandidateBook {
-  readonly #byPrint = new Map<number, Candidate[]>();
-  readonly #byRowid = new Map<TableFit, Map<number | bigint, Candidate[]>>();
+  readonly #byPrint = new Map<number, Some>();
+  readonly #byRowid = new Map<TableFit, Map<number | bigint, Some>>();
   readonly #partial = new Map<number, { candidate: Candidate; types: readonly number[] }[]>();
-  #count = 0;
+  /** Tables that have candidates at all. */
+  readonly #tables = new Set<TableFit>();
 
-  get size(): number {
-    return this.#count;
+  /** Candidates that are no row that is there, as they were met; of one row id together, when the first of them is due. */
+  *groups(): Generator<Candidate[]> {
+    for (const some of this.#byPrint.values())
+      for (const candidate of listOf(some)) {
+        if (candidate.live) continue;
+        const group =
+          candidate.rowid === null
+            ? [candidate]
+            : listOf(this.#byRowid.get(candidate.fit)?.get(candidate.rowid)).filter(({ live }) => !live);
+        if (group[0] !== candidate) continue;
+        yield group;
+      }
   }
 
   *all(): Generator<Candidate> {
-    for (const list of this.#byPrint.values()) yield* list;
+    for (const some of this.#byPrint.values()) yield* listOf(some);
   }
 
   add(row: FoundRow, bytes: Uint8Array, image: PageImage): void {
     const partial = row.how === "cut" || row.doubtful;
     const print = fingerprint(bytes, row.types, row.body, row.local) + (partial ? 0.5 : 0);
     const age = image.age + standing(row, image);
-    const same = this.#byPrint.get(print) ?? [];
-    const known = same.find((one) => one.fit === row.fit && (one.rowid === row.rowid || one.rowid === null || row.rowid === null));
+    const known = listOf(this.#byPrint.get(print)).find(
+      (one) => one.fit === row.fit && (one.rowid === row.rowid || one.rowid === null || row.rowid === null),
+    );
     if (known) {
       // The copy that knows the row id is the one that speaks for all.
-      if (known.rowid === null && row.rowid !== null) this.#replace(known, same, row, image, Math.max(age, known.age));
-      else if (known.copies.length < MAX_COPIES) known.copies.push({ image, start: row.start });
+      if (known.rowid === null && row.rowid !== null) {
+        note(known, known.image, known.start);
+        known.rowid = row.rowid;
+        known.image = image;
+        known.start = row.start;
+        this.#noteRowid(known);
+      } else note(known, image, row.start);
+      if (row.how === "cell" && age > known.age) known.age = age;
       return;
     }
     const candidate: Candidate = {
@@ -85,33 +107,18 @@ export class CandidateBook {
       start: row.start,
       partial,
       age,
-      copies: [],
+      copies: null,
       live: false,
       beginning: partial ? bytes.slice(row.body, row.body + Math.min(row.local, COMPARED)) : null,
     };
-    this.#count++;
-    same.push(candidate);
-    if (same.length === 1) this.#byPrint.set(print, same);
+    this.#tables.add(row.fit);
+    put(this.#byPrint, print, candidate);
     this.#noteRowid(candidate);
     if (!partial) return;
     const key = typesPrint(row.types);
     const list = this.#partial.get(key);
-    if (list) list.push({ candidate, types: row.types });
-    else this.#partial.set(key, [{ candidate, types: row.types }]);
-  }
-
-  #replace(known: Candidate, same: Candidate[], row: FoundRow, image: PageImage, age: number): void {
-    const better: Candidate = {
-      ...known,
-      rowid: row.rowid,
-      image,
-      start: row.start,
-      age,
-      copies: [...known.copies, { image: known.image, start: known.start }],
-    };
-    same[same.indexOf(known)] = better;
-    this.#noteRowid(better);
-    for (const list of this.#partial.values()) for (const one of list) if (one.candidate === known) one.candidate = better;
+    if (list) list.push({ candidate, types: row.types.slice() });
+    else this.#partial.set(key, [{ candidate, types: row.types.slice() }]);
   }
 
   #noteRowid(candidate: Candidate): void {
@@ -121,9 +128,7 @@ export class CandidateBook {
       rows = new Map();
       this.#byRowid.set(candidate.fit, rows);
     }
-    const list = rows.get(candidate.rowid);
-    if (list) list.push(candidate);
-    else rows.set(candidate.rowid, [candidate]);
+    put(rows, candidate.rowid, candidate);
   }
 
   /** A row that is there: its copies are no erased rows. @returns other contents that its row id once had */
@@ -134,25 +139,18 @@ export class CandidateBook {
     bytes: Uint8Array,
     body: number,
     local: number,
-  ): Candidate[] {
-    this.#whole(fit, rowid, types, bytes, body, local);
-    if (rowid === null) return [];
-    const others = this.#byRowid.get(fit)?.get(rowid);
-    return others?.filter(({ live }) => !live) ?? [];
-  }
-
-  /** A whole row, there or erased: what is the same as it, or a part of it, is no row of its own. */
-  #whole(fit: TableFit, rowid: number | bigint | null, types: readonly number[], bytes: Uint8Array, body: number, local: number): void {
+  ): readonly Candidate[] {
+    if (!this.#tables.has(fit)) return NONE;
     const same = this.#byPrint.get(fingerprint(bytes, types, body, local));
-    if (same) for (const one of same) if (one.fit === fit && (one.rowid === null || rowid === null || one.rowid === rowid)) one.live = true;
-    if (this.#partial.size > 0)
-      this.partOf(types, bytes, body, local, (one) => {
-        one.live = true;
-      });
+    if (same !== undefined)
+      for (const one of listOf(same)) if (one.fit === fit && (one.rowid === null || rowid === null || one.rowid === rowid)) one.live = true;
+    if (this.#partial.size > 0) this.markParts(types, bytes, body, local);
+    const others = rowid === null ? undefined : this.#byRowid.get(fit)?.get(rowid);
+    return others === undefined ? NONE : listOf(others).filter(({ live }) => !live);
   }
 
-  /** Tells of each partial candidate whose beginning is that of this whole row. */
-  partOf(types: readonly number[], bytes: Uint8Array, body: number, local: number, tell: (candidate: Candidate) => void): void {
+  /** Partial candidates whose beginning is that of a whole row, there or erased, are a part of it and no row of their own. */
+  markParts(types: readonly number[], bytes: Uint8Array, body: number, local: number): void {
     const list = this.#partial.get(typesPrint(types));
     if (!list) return;
     for (const { candidate, types: own } of list) {
@@ -160,7 +158,14 @@ export class CandidateBook {
       if (!beginning || beginning.length > local || own.length !== types.length) continue;
       let at = 0;
       while (at < beginning.length && beginning[at] === bytes[body + at]) at++;
-      if (at === beginning.length) tell(candidate);
+      if (at === beginning.length) candidate.live = true;
     }
   }
+}
+
+const NONE: readonly Candidate[] = [];
+
+function note(candidate: Candidate, image: PageImage, start: number): void {
+  candidate.copies ??= [];
+  if (candidate.copies.length < MAX_COPIES) candidate.copies.push({ image, start });
 }

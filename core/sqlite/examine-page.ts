@@ -121,8 +121,11 @@ export function examinePage(bytes: Uint8Array, context: PageContext): FoundRow[]
   // What was freed among the cells was a cell of this page since it was begun anew: of its own table. Before the cells lies what
   // the page held when it was another's.
   const own = owner && (owner.table.withoutRowid ? keyed : page.type === PageType.tableLeaf) ? shapes.only(owner) : shapes;
-  for (const gap of gapsOf(bytes, page, form))
-    found.push(...findInGap(bytes, gap, { ...looking, owner, shapes: gap.unallocated ? shapes : own }));
+  for (const gap of gapsOf(bytes, page, form)) {
+    // Among the cells of an index that nothing is told of: its freed entries.
+    if (isLive && !owner && !gap.unallocated) continue;
+    for (const row of findInGap(bytes, gap, { ...looking, owner, shapes: gap.unallocated ? shapes : own })) found.push(row);
+  }
   return found;
 }
 

@@ -46,12 +46,55 @@ const types: number[] = [];
 
 /** All rows that can be told apart in a gap: those that together explain most of its bytes. */
 export function findInGap(bytes: Uint8Array, gap: Gap, looking: Looking): FoundRow[] {
+  const inTurn = gap.unallocated ? null : oneAfterTheOther(bytes, gap, looking);
+  if (inTurn) return inTurn;
   const found: Weighed[] = [];
   for (let at = gap.from; at + SMALLEST <= gap.to && found.length < MAX_FOUND; at++) {
+    // Space that was never written: nothing begins in it.
+    if (bytes[at] === 0 && bytes[at + 3] === 0 && isZero(bytes, at, gap.to)) {
+      at += ZEROS - 4;
+      continue;
+    }
     wholeCell(bytes, at, gap, looking, found);
     headless(bytes, at, gap, looking, found);
   }
   return chosen(found);
+}
+
+/** So many zeros are no row and no head of one. */
+const ZEROS = 16;
+
+function isZero(bytes: Uint8Array, from: number, to: number): boolean {
+  if (from + ZEROS > to) return false;
+  for (let at = from; at < from + ZEROS; at++) if (bytes[at] !== 0) return false;
+  return true;
+}
+
+/**
+ * Freed cells lie one after the other: where the first bytes of a gap read as a row, the next one begins where it ends.
+ * @returns null where that does not lead to the end of the gap: then every byte must be looked at
+ */
+function oneAfterTheOther(bytes: Uint8Array, gap: Gap, looking: Looking): FoundRow[] | null {
+  const rows: FoundRow[] = [];
+  const found: Weighed[] = [];
+  let at = gap.from;
+  for (let skipped = 0; gap.to - at >= SMALLEST; ) {
+    found.length = 0;
+    wholeCell(bytes, at, gap, looking, found);
+    headless(bytes, at, gap, looking, found);
+    let best: Weighed | null = null;
+    for (const one of found) if (one.how !== "cut" && !one.doubtful && (!best || one.weight > best.weight)) best = one;
+    if (best) {
+      rows.push(best);
+      at = best.end;
+      skipped = 0;
+    } else {
+      // Up to three bytes that are too short for a free block may stand before it.
+      if (++skipped > 3) return null;
+      at++;
+    }
+  }
+  return rows;
 }
 
 /** A cell with its head: payload length, row id and header agree. */

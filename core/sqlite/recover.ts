@@ -97,7 +97,8 @@ class Recovery {
     const own = new Set(fits.map(({ table }) => table.name));
     // Entries of the schema are rows too: they must not be taken for those of another table.
     if (SCHEMA_TABLE) fits.push(new TableFit(SCHEMA_TABLE, fits.length));
-    for (const table of this.#known) if (!own.has(table.name)) fits.push(new TableFit(table, fits.length, false));
+    // Pages of a database that knows its own tables are no other's.
+    if (broken) for (const table of this.#known) if (!own.has(table.name)) fits.push(new TableFit(table, fits.length, false));
     const complete = await walkFreelist(db, this.#ledger, this.#troubles);
     if (!complete && (broken || !db.hasHeader)) await findTrunks(db, this.#ledger);
     this.#shapes = new Shapes(fits);
@@ -363,16 +364,8 @@ class Recovery {
 
   /** Erased rows, each once: what one row id held is one row with its versions, unless it was given to another row. */
   async *#erased(): AsyncGenerator<Row> {
-    const rest = [...this.#book.all()].filter(({ live, fit }) => !live && fit.table !== SCHEMA_TABLE);
-    // Pages in order: each is looked at once more.
-    const groups = new Map<string, Candidate[]>();
-    for (const one of rest) {
-      const key = one.rowid === null ? `?${one.print}` : `${one.fit.index}:${one.rowid}`;
-      const group = groups.get(key);
-      if (group) group.push(one);
-      else groups.set(key, [one]);
-    }
-    for (const group of groups.values()) {
+    for (const group of this.#book.groups()) {
+      if (group[0].fit.table === SCHEMA_TABLE) continue;
       group.sort((a, b) => Number(a.partial) - Number(b.partial) || b.age - a.age);
       const told: { row: Row; versions: Version[] }[] = [];
       for (const one of group) {
@@ -383,15 +376,12 @@ class Recovery {
         const isWhole = complete && !one.partial;
         if (isWhole) {
           const found = await this.#again(one.image);
-          if (found)
-            this.#book.partOf(row.types, found.bytes, row.body, row.local, (part) => {
-              part.live = true;
-            });
+          if (found) this.#book.markParts(row.types, found.bytes, row.body, row.local);
         }
         const newer = told.find((known) => isSameRow(known.row.values, values));
         const evidence = [
           evidenceOf(one.image, row),
-          ...one.copies.map(({ image, start }) => evidenceOf(image, { start, how: "cell", unallocated: false })),
+          ...(one.copies ?? []).map(({ image, start }) => evidenceOf(image, { start, how: "cell", unallocated: false })),
         ];
         if (newer) {
           if (isWhole) newer.versions.push({ values, evidence: evidence[0] });
