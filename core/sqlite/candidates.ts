@@ -2,20 +2,59 @@ import type { PageImage } from "./database-files.ts";
 import type { TableFit } from "./fit.ts";
 import { type FoundRow, fingerprint } from "./found-row.ts";
 
+/** Where in a page a row lies, as far as it is needed to read it again. Offsets count from the first byte of the page. */
+export interface RowPlace {
+  readonly start: number;
+  readonly body: number;
+  readonly local: number;
+  readonly overflow: number;
+  readonly how: FoundRow["how"];
+  readonly unallocated: boolean;
+}
+
+const placeOf = ({ start, body, local, overflow, how, unallocated }: FoundRow): RowPlace => ({
+  start,
+  body,
+  local,
+  overflow,
+  how,
+  unallocated,
+});
+
+/** Types of long values (texts of 27 KB and more) do not fit a character: then the list is kept. */
+const MOST_PACKED = 0xd7ff;
+
+function packed(types: readonly number[]): string | readonly number[] {
+  let text = "";
+  for (let index = 0; index < types.length; index++) {
+    if (types[index] > MOST_PACKED) return types.slice();
+    text += String.fromCharCode(types[index]);
+  }
+  return text;
+}
+
+/** The serial types of a candidate. */
+export function typesOf({ types }: Candidate): readonly number[] {
+  if (typeof types !== "string") return types;
+  const list: number[] = [];
+  for (let index = 0; index < types.length; index++) list.push(types.charCodeAt(index));
+  return list;
+}
+
 /** A row that was met outside of what a reader sees. Its values stay in the page until it is told of. */
 export interface Candidate {
   readonly fit: TableFit;
   rowid: number | bigint | null;
-  readonly print: number;
   image: PageImage;
-  /** Where its cell begins in the page. */
-  start: number;
+  place: RowPlace;
+  /** Serial types of its values, each as one character: a fraction of what a list of them takes. */
+  readonly types: string | readonly number[];
   /** Not all of it is there, or a type of it was guessed. */
   readonly partial: boolean;
   /** Worth as the newest version: larger is newer. */
   age: number;
   /** Other places where the very same row lies; null: none. */
-  copies: { readonly image: PageImage; readonly start: number }[] | null;
+  copies: { readonly image: PageImage; readonly place: RowPlace }[] | null;
   /** It is a row that is there, or a part of one that is told of. */
   live: boolean;
   /** The first bytes of its values, of partial ones: held against rows that are whole. */
@@ -71,8 +110,7 @@ export class CandidateBook {
           candidate.rowid === null
             ? [candidate]
             : listOf(this.#byRowid.get(candidate.fit)?.get(candidate.rowid)).filter(({ live }) => !live);
-        if (group[0] !== candidate) continue;
-        yield group;
+        if (group[0] === candidate) yield group;
       }
   }
 
@@ -90,21 +128,21 @@ export class CandidateBook {
     if (known) {
       // The copy that knows the row id is the one that speaks for all.
       if (known.rowid === null && row.rowid !== null) {
-        note(known, known.image, known.start);
+        note(known, known.image, known.place);
         known.rowid = row.rowid;
         known.image = image;
-        known.start = row.start;
+        known.place = placeOf(row);
         this.#noteRowid(known);
-      } else note(known, image, row.start);
+      } else note(known, image, placeOf(row));
       if (row.how === "cell" && age > known.age) known.age = age;
       return;
     }
     const candidate: Candidate = {
       fit: row.fit,
       rowid: row.rowid,
-      print,
       image,
-      start: row.start,
+      place: placeOf(row),
+      types: packed(row.types),
       partial,
       age,
       copies: null,
@@ -165,7 +203,7 @@ export class CandidateBook {
 
 const NONE: readonly Candidate[] = [];
 
-function note(candidate: Candidate, image: PageImage, start: number): void {
+function note(candidate: Candidate, image: PageImage, place: RowPlace): void {
   candidate.copies ??= [];
-  if (candidate.copies.length < MAX_COPIES) candidate.copies.push({ image, start });
+  if (candidate.copies.length < MAX_COPIES) candidate.copies.push({ image, place });
 }

@@ -141,6 +141,9 @@ export class Shapes {
   /** Numbers of values that whole records have, of tables with row ids and of others. */
   readonly rowidWidths: readonly number[];
   readonly keyedWidths: readonly number[];
+  /** Of those with row ids: the ones whose records begin with it, and the others. */
+  readonly rowidFirstWidths: readonly number[];
+  readonly otherFirstWidths: readonly number[];
   /** Header sizes that a record may have, in bytes. */
   readonly fewest: number;
   readonly most: number;
@@ -151,6 +154,8 @@ export class Shapes {
     this.keyed = tables.filter(({ table }) => table.withoutRowid);
     this.rowidWidths = [...new Set(this.rowid.map(({ width }) => width))];
     this.keyedWidths = [...new Set(this.keyed.map(({ width }) => width))];
+    this.rowidFirstWidths = [...new Set(this.rowid.filter(({ beginsWithRowid }) => beginsWithRowid).map(({ width }) => width))];
+    this.otherFirstWidths = [...new Set(this.rowid.filter(({ beginsWithRowid }) => !beginsWithRowid).map(({ width }) => width))];
     this.fewest = Math.min(...tables.map(({ width }) => (width > 3 ? Math.ceil(width / 2) : width)), 127) + 1;
     this.most = Math.max(...tables.map(({ width }) => 2 + 3 * width), 2);
   }

@@ -169,11 +169,11 @@ function takeWhole(
   const there = Math.min(end, gap.to);
   const cut = end > gap.to;
   const row = rowOf(bytes, fit, at, there, bodyAt, payload - (bodyAt - header), local - (bodyAt - header), local < payload, gap);
-  if (!row || !isLikely(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.exact, 1)) return;
+  const likely = row ? likeness(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.exact, 1) : 0;
+  if (!row || likely === 0) return;
   const lengthBytes = varintLength(bytes, at, gap.to);
   const rowid = keyed ? null : rowidAt(bytes, at + lengthBytes, header - at - lengthBytes);
   // Few and short values agree by chance now and then: what stands alone must say more.
-  const likely = fit.scoreValues(types, bytes, row.body, row.local, looking.encoding);
   const worth = (there - at) * (cut ? 0.55 : 1) * likely * nearness(fit, looking);
   found.push({ ...row, how: cut ? "cut" : "leftover", rowid, weight: worth });
 }
@@ -213,19 +213,15 @@ function rowOf(
   };
 }
 
-/** Do texts read as texts, as far as they lie here, do values look like those of their columns, and is there enough of them? */
-function isLikely(bytes: Uint8Array, row: FoundRow, encoding: Encoding, least: number, strange: number): boolean {
-  if (!readsWell(bytes, row, encoding) || told(bytes, row) < (row.fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown)) return false;
-  return (
-    row.fit.scoreValues(
-      row.types,
-      bytes,
-      row.body,
-      row.local,
-      encoding,
-      Math.max(strange, Math.floor(row.types.length / STRANGE_ONE_IN)),
-    ) >= least
-  );
+/**
+ * Do texts read as texts, as far as they lie here, do values look like those of their columns, and is there enough of them?
+ * @returns how much they look so, 0 to 1; 0 where it is not enough
+ */
+function likeness(bytes: Uint8Array, row: FoundRow, encoding: Encoding, least: number, strange: number): number {
+  const { fit, types: own, body, local } = row;
+  if (told(bytes, row) < (fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown) || !readsWell(bytes, row, encoding)) return 0;
+  const score = fit.scoreValues(own, bytes, body, local, encoding, Math.max(strange, Math.floor(own.length / STRANGE_ONE_IN)));
+  return score >= least ? score : 0;
 }
 
 const nearness = (fit: TableFit, { owner }: Looking): number => (owner && fit !== owner ? STRANGER : 1);
@@ -304,12 +300,13 @@ function headlessRow(
   }
   // The header's own size is lost, and perhaps the first types with it: how many there must be is known from the tables.
   const lost = 3 - head;
-  for (const width of keyed ? shapes.keyedWidths : shapes.rowidWidths) {
-    if (lost === 0) tryLost(bytes, at, head, NONE, width, size, block, gap, looking, keyed, found);
-    else if (lost === 1) {
-      tryLost(bytes, at, head, ROWID, width, size, block, gap, looking, keyed, found);
-      tryUnknown(bytes, at, head, 1, width, size, block, gap, looking, keyed, found);
-    } else tryUnknown(bytes, at, head, 2, width, size, block, gap, looking, keyed, found);
+  if (lost === 0)
+    for (const width of keyed ? shapes.keyedWidths : shapes.rowidWidths)
+      tryLost(bytes, at, head, NONE, width, size, block, gap, looking, keyed, found);
+  else if (keyed) for (const width of shapes.keyedWidths) tryUnknown(bytes, at, head, lost, width, size, block, gap, looking, keyed, found);
+  else {
+    for (const width of shapes.rowidFirstWidths) tryLost(bytes, at, head, ROWID, width, size, block, gap, looking, keyed, found);
+    for (const width of shapes.otherFirstWidths) tryUnknown(bytes, at, head, lost, width, size, block, gap, looking, keyed, found);
   }
 }
 
@@ -472,8 +469,8 @@ function consider(
   // A block that is too short for its row was given away from its end on; one that is longer holds more rows behind it.
   if (cut && (there <= body || fit.score(types) < LEAST.cut || fit.width < 4)) return false;
   const row = rowOf(bytes, fit, at, there, body, allBytes, local - headerBytes, local < payload, gap);
-  if (!row || !isLikely(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.headLost, 0)) return false;
-  const likely = fit.scoreValues(types, bytes, body, row.local, looking.encoding);
+  const likely = row ? likeness(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.headLost, 0) : 0;
+  if (!row || likely === 0) return false;
   const worth = (there - at) * (cut ? 0.4 : exact ? 0.95 : 0.8) * likely * nearness(fit, looking);
   found.push({ ...row, how: cut ? "cut" : "head lost", doubtful, weight: worth });
   return true;

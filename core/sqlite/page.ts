@@ -91,29 +91,41 @@ export interface Gap {
   readonly unallocated: boolean;
 }
 
+/** Cells of the page that is looked at, each as one number: where it begins, and where it ends. Used again for the next page. */
+const CELL = 65_536 * 2;
+let taken = new Float64Array(1024);
+
 /** All that is free in a b-tree page: what its cells, pointers and header do not use. Too small for a row: left out. */
 export function gapsOf(bytes: Uint8Array, page: BtreePage, form: PageForm, smallest = 8): Gap[] {
-  const taken: [number, number][] = [];
-  for (let index = 0; index < page.cells; index++) {
+  if (taken.length < page.cells) taken = new Float64Array(page.cells * 2);
+  let count = 0;
+  let inOrder = true;
+  // Cells are written from the end of a page on: their pointers mostly lead downwards.
+  for (let index = page.cells - 1; index >= 0; index--) {
     const at = cellAt(bytes, page, index, form);
     const end = at > 0 ? cellEnd(bytes, at, page, form) : 0;
-    if (end > 0) taken.push([at, end]);
+    if (end === 0) continue;
+    taken[count] = at * CELL + end;
+    if (count > 0 && taken[count] < taken[count - 1]) inOrder = false;
+    count++;
   }
-  taken.sort((a, b) => a[0] - b[0]);
+  if (!inOrder) taken.subarray(0, count).sort();
   const gaps: Gap[] = [];
   let from = page.pointersEnd;
-  const free = (to: number) => {
-    // What lies before the content and behind its beginning are two stretches: freed cells begin where the content does.
-    if (from < page.contentStart && to > page.contentStart) {
-      if (page.contentStart - from >= smallest) gaps.push({ from, to: page.contentStart, unallocated: true });
-      from = page.contentStart;
-    }
-    if (to - from >= smallest) gaps.push({ from, to, unallocated: from < page.contentStart });
-  };
-  for (const [at, end] of taken) {
-    free(at);
-    from = Math.max(from, end);
+  for (let index = 0; index <= count; index++) {
+    const at = index < count ? Math.floor(taken[index] / CELL) : form.usable;
+    if (at - from >= smallest) addGap(gaps, from, at, page.contentStart, smallest);
+    if (index < count) from = Math.max(from, taken[index] % CELL);
   }
-  free(form.usable);
   return gaps;
+}
+
+/** What lies before the content and behind its beginning are two stretches: freed cells begin where the content does. */
+function addGap(gaps: Gap[], from: number, to: number, contentStart: number, smallest: number): void {
+  if (from >= contentStart) gaps.push({ from, to, unallocated: false });
+  else if (to <= contentStart) gaps.push({ from, to, unallocated: true });
+  else {
+    if (contentStart - from >= smallest) gaps.push({ from, to: contentStart, unallocated: true });
+    if (to - contentStart >= smallest) gaps.push({ from: contentStart, to, unallocated: false });
+  }
 }

@@ -1,21 +1,20 @@
 import type { Trouble } from "../bytes/trouble.ts";
 import { type Candidate, CandidateBook } from "./candidates.ts";
 import type { DatabaseFiles, PageImage } from "./database-files.ts";
-import { examinePage, ownerByCells, readCell } from "./examine-page.ts";
-import { Shapes, TableFit } from "./fit.ts";
+import { decode, type Judging, rowsOfGroup } from "./erased-rows.ts";
+import { type Cell, examinePage, readCell } from "./examine-page.ts";
+import type { TableFit } from "./fit.ts";
 import type { FoundRow } from "./found-row.ts";
 import { IndexHints } from "./index-hints.ts";
-import { DatabaseHeader, PageType } from "./layout.ts";
+import { DatabaseHeader } from "./layout.ts";
 import { LostRanges } from "./lost-ranges.ts";
 import { Overflow } from "./overflow.ts";
-import { type BtreePage, btreePage, cellAt } from "./page.ts";
-import { PageLedger, Role } from "./page-ledger.ts";
-import { readSchema, SCHEMA_TABLE } from "./read-schema.ts";
-import { Class, classOf, serialBytes, valueAt } from "./record.ts";
-import { evidenceOf, type Row, type Version } from "./row.ts";
+import { btreePage, cellAt } from "./page.ts";
+import { SCHEMA_TABLE } from "./read-schema.ts";
+import { evidenceOf, LiveRow, type Row, type Version } from "./row.ts";
 import type { Table } from "./schema.ts";
-import { findTrunks, type Tree, walkFreelist, walkTree } from "./tree.ts";
-import { isSameRow, readValues, textsRead, type Values } from "./values.ts";
+import { Survey } from "./survey.ts";
+import { isSameRow, joinedValues, readValues, type Values } from "./values.ts";
 
 export interface RecoverBatch {
   readonly rows: readonly Row[];
@@ -25,170 +24,33 @@ export interface RecoverBatch {
   readonly total: number;
 }
 
-/** Pages of a table that are looked at before others are judged by what they hold. */
-const SAMPLED = 10;
 /** Rows handed on at once. */
 const BATCH = 512;
 /** Page images between two batches. */
 const STEP = 256;
-/** Pages of which what was found in them is kept at hand. */
-const AT_HAND = 64;
-const MAX_TROUBLES = 200;
 
 /**
  * Every row of a database: those that a reader sees, and those that were erased, once each, with their versions. `known`:
- * tables that erased pages may be of beside the database's own. Stops between two pages when `signal` aborts.
+ * tables that erased pages may be of where the database does not know its own. Stops between two pages when `signal` aborts.
  * Source: "Database File Format" of SQLite
  */
 export async function* recoverRows(db: DatabaseFiles, known: readonly Table[], signal: AbortSignal): AsyncGenerator<RecoverBatch> {
-  const work = new Recovery(db, known);
-  await work.prepare();
-  yield* work.run(signal);
+  yield* new Recovery(await Survey.of(db, known)).run(signal);
 }
 
 class Recovery {
   readonly #db: DatabaseFiles;
-  readonly #known: readonly Table[];
-  readonly #ledger: PageLedger;
+  readonly #survey: Survey;
   readonly #overflow: Overflow;
   readonly #book = new CandidateBook();
   readonly #hints = new IndexHints();
   readonly #lost = new LostRanges();
-  readonly #troubles: Trouble[];
-  #trees: { fit: TableFit; tree: Tree }[] = [];
-  #shapes = new Shapes([]);
-  /** Pages that no tree leads to although they are not free: of damaged databases. */
-  readonly #orphans: { page: number; fit: TableFit }[] = [];
-  readonly #indexed = new Map<TableFit, Set<number | bigint>>();
   #done = 0;
-  #total = 0;
 
-  constructor(db: DatabaseFiles, known: readonly Table[]) {
-    this.#db = db;
-    this.#known = known;
-    this.#ledger = new PageLedger(db.mainPages);
-    this.#overflow = new Overflow(db, this.#ledger);
-    this.#troubles = [...db.troubles];
-  }
-
-  /** What each page is, whose, and what the tables' rows look like. */
-  async prepare(): Promise<void> {
-    const db = this.#db;
-    const schema = await readSchema(db, this.#ledger, this.#troubles);
-    const fits: TableFit[] = [];
-    let broken = schema.broken;
-    for (const { table, root } of schema.tables) {
-      const fit = new TableFit(table, fits.length);
-      fits.push(fit);
-      const tree = await walkTree(db, root, fit.index, this.#ledger, this.#troubles);
-      broken ||= tree.broken;
-      this.#trees.push({ fit, tree });
-    }
-    for (const { root, of: tableName, entries } of schema.indexes) {
-      const of = entries && fits.find(({ table }) => table === entries.of);
-      const fit = of ? new TableFit(entries.table, fits.length, true, { fit: of, columns: entries.columns }) : null;
-      if (fit) fits.push(fit);
-      const tree = await walkTree(db, root, fit?.index ?? -1, this.#ledger, this.#troubles);
-      if (fit) await this.#learn(fit, tree);
-      const damaged = this.#trees.find((one) => one.tree.broken && one.fit.table.name === tableName && !one.fit.table.withoutRowid);
-      if (damaged) await this.#noteIndexed(damaged.fit, tree);
-    }
-    for (const table of schema.former) fits.push(new TableFit(table, fits.length));
-    const own = new Set(fits.map(({ table }) => table.name));
-    // Entries of the schema are rows too: they must not be taken for those of another table.
-    if (SCHEMA_TABLE) fits.push(new TableFit(SCHEMA_TABLE, fits.length));
-    // Pages of a database that knows its own tables are no other's.
-    if (broken) for (const table of this.#known) if (!own.has(table.name)) fits.push(new TableFit(table, fits.length, false));
-    const complete = await walkFreelist(db, this.#ledger, this.#troubles);
-    if (!complete && (broken || !db.hasHeader)) await findTrunks(db, this.#ledger);
-    this.#shapes = new Shapes(fits);
-    for (const { fit, tree } of this.#trees) await this.#learn(fit, tree);
-    if (broken) await this.#findOrphans(schema.tables.length === 0);
-    this.#shapes = new Shapes(fits);
-    this.#total = db.mainPages + db.beside.length + this.#livePages().length;
-  }
-
-  async #learn(fit: TableFit, { leaves, interior }: Tree): Promise<void> {
-    const pages = fit.table.withoutRowid ? [...leaves, ...interior] : leaves;
-    const step = Math.max(1, Math.floor(pages.length / SAMPLED));
-    for (let index = 0; index < pages.length; index += step)
-      await this.#cellsOf(pages[index], (cell, bytes) =>
-        fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, this.#db.encoding),
-      );
-    const last = pages.at(-1);
-    if (last !== undefined)
-      await this.#cellsOf(last, (cell, bytes) => fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, this.#db.encoding));
-  }
-
-  /** Reads the cells of a page as a reader sees it. */
-  async #cellsOf(
-    number: number,
-    take: (cell: NonNullable<ReturnType<typeof readCell>>, bytes: Uint8Array) => void,
-  ): Promise<Uint8Array | null> {
-    const bytes = await this.#db.readCurrent(number);
-    const page = bytes && btreePage(bytes, this.#db.form, number === 1 ? DatabaseHeader.size : 0);
-    if (!bytes || !page) return null;
-    for (let index = 0; index < page.cells; index++) {
-      const at = cellAt(bytes, page, index, this.#db.form);
-      const cell = at > 0 ? readCell(bytes, page, at, this.#db.form) : null;
-      if (cell) take(cell, bytes);
-    }
-    return bytes;
-  }
-
-  /** Pages of a damaged database that hold rows, are not free, and that nothing leads to any more. */
-  async #findOrphans(noSchema: boolean): Promise<void> {
-    const db = this.#db;
-    const form = db.form;
-    const leaves: { page: number; bytes: Uint8Array; header: BtreePage }[] = [];
-    for (let page = 2; page <= db.pages; page++) {
-      if (this.#ledger.roleOf(page) !== Role.none) continue;
-      const bytes = await db.readCurrent(page);
-      const header = bytes && btreePage(bytes, form);
-      if (!bytes || header?.type !== PageType.tableLeaf || header.cells === 0) continue;
-      leaves.push({ page, bytes, header });
-    }
-    // Without a schema the rows themselves tell what tables look like: by what most of a page's cells fit.
-    if (noSchema)
-      for (const { bytes, header } of leaves) {
-        const fit = ownerByCells(bytes, header, form, this.#shapes, false);
-        if (!fit) continue;
-        for (let index = 0; index < header.cells; index++) {
-          const at = cellAt(bytes, header, index, form);
-          const cell = at > 0 ? readCell(bytes, header, at, form) : null;
-          if (cell) fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, db.encoding);
-        }
-      }
-    for (const { page, bytes, header } of leaves) {
-      const fit = ownerByCells(bytes, header, form, this.#shapes, false);
-      if (!fit) continue;
-      this.#ledger.take(page, Role.tree, fit.index);
-      this.#orphans.push({ page, fit });
-    }
-  }
-
-  /** Row ids that an index still names: rows that are there although their own page of a damaged table may be lost. */
-  async #noteIndexed(fit: TableFit, { leaves, interior }: Tree): Promise<void> {
-    const rowids = this.#indexed.get(fit) ?? new Set();
-    this.#indexed.set(fit, rowids);
-    for (const page of [...leaves, ...interior])
-      await this.#cellsOf(page, ({ types, body, local, bodyBytes }, bytes) => {
-        const type = types.at(-1);
-        if (type === undefined || local < bodyBytes || classOf(type) !== Class.integer) return;
-        const rowid = valueAt(bytes, body + bodyBytes - serialBytes(type), type, this.#db.encoding);
-        if (typeof rowid === "number" || typeof rowid === "bigint") rowids.add(rowid);
-      });
-  }
-
-  /** Pages whose cells are rows that a reader sees, table by table in key order. */
-  #livePages(): { page: number; fit: TableFit }[] {
-    const pages: { page: number; fit: TableFit }[] = [];
-    for (const { fit, tree } of this.#trees) {
-      for (const page of tree.leaves) pages.push({ page, fit });
-      if (fit.table.withoutRowid) for (const page of tree.interior) pages.push({ page, fit });
-    }
-    pages.push(...this.#orphans);
-    return pages;
+  constructor(survey: Survey) {
+    this.#db = survey.db;
+    this.#survey = survey;
+    this.#overflow = new Overflow(survey.db, survey.ledger);
   }
 
   *#images(): Generator<PageImage> {
@@ -197,8 +59,8 @@ class Recovery {
   }
 
   #batch(rows: readonly Row[]): RecoverBatch {
-    const troubles = this.#troubles.splice(0).slice(0, MAX_TROUBLES);
-    return { rows, troubles, done: this.#done, total: this.#total };
+    const total = this.#db.mainPages + this.#db.beside.length + this.#survey.livePageCount;
+    return { rows, troubles: this.#survey.troubles.splice(0), done: Math.min(this.#done, total), total };
   }
 
   async *run(signal: AbortSignal): AsyncGenerator<RecoverBatch> {
@@ -208,24 +70,12 @@ class Recovery {
         yield this.#batch([]);
       }
       const bytes = await this.#db.read(image);
-      if (!bytes) {
-        if (image.file === "main")
-          this.#troubles.push({ what: "a page cannot be read", at: image.at, length: bytes ?? this.#db.form.pageSize });
-        continue;
-      }
-      for (const row of this.#examine(bytes, image)) this.#note(row, bytes, image);
+      if (bytes) this.#note(bytes, image);
+      else if (image.file === "main") this.#trouble("a page cannot be read", image.at);
     }
     let rows: Row[] = [];
-    for (const { page, fit } of this.#livePages()) {
-      this.#done++;
-      for (const row of await this.#liveRows(page, fit)) rows.push(row);
-      if (rows.length < BATCH) continue;
-      signal.throwIfAborted();
-      yield this.#batch(rows);
-      rows = [];
-    }
-    for await (const row of this.#erased()) {
-      rows.push(row);
+    for await (const some of this.#rows()) {
+      for (const row of some) rows.push(row);
       if (rows.length < BATCH) continue;
       signal.throwIfAborted();
       yield this.#batch(rows);
@@ -234,31 +84,52 @@ class Recovery {
     yield this.#batch(rows);
   }
 
-  #note(row: FoundRow, bytes: Uint8Array, image: PageImage): void {
-    const { indexOf } = row.fit;
-    if (!indexOf) this.#book.add(row, bytes, image);
-    else if (row.how !== "cut" && row.local === row.bodyBytes) {
-      const { values } = readValues(row.fit.table, row.types, bytes, row.body, row.local, null, this.#db.encoding);
-      this.#hints.add(indexOf, values, evidenceOf(image, row));
+  #trouble(what: string, at: number): void {
+    this.#survey.troubles.push({ what, at, length: this.#db.form.pageSize });
+  }
+
+  async *#rows(): AsyncGenerator<readonly Row[]> {
+    for (const { page, fit } of this.#survey.livePages()) {
+      this.#done++;
+      yield await this.#liveRows(page, fit);
+    }
+    const judging: Judging = {
+      db: this.#db,
+      overflow: this.#overflow,
+      book: this.#book,
+      isIndexed: (fit, rowid) => this.#survey.isIndexed(fit, rowid),
+      mayBeLost: ({ fit, rowid, place }: Candidate) => this.#lost.holds(fit, rowid, place.unallocated),
+    };
+    for (const group of this.#book.groups()) {
+      if (group[0].fit.table === SCHEMA_TABLE) continue;
+      const rows = await rowsOfGroup(group, judging);
+      for (const row of rows) this.#hints.told(row);
+      yield rows;
+    }
+    yield [...this.#hints.rest()];
+  }
+
+  /** Takes note of what a page image holds that a reader does not see. */
+  #note(bytes: Uint8Array, image: PageImage): void {
+    const { form, encoding } = this.#db;
+    const { ledger, shapes } = this.#survey;
+    const owner = ledger.ownerOf(image.page);
+    const context = { shapes, form, encoding, image, role: ledger.roleOf(image.page), owner: owner >= 0 ? shapes.tables[owner] : null };
+    for (const row of examinePage(bytes, context)) {
+      if (row.fit.indexOf) this.#hint(row, row.fit.indexOf, bytes, image);
+      else this.#book.add(row, bytes, image);
     }
   }
 
-  #examine(bytes: Uint8Array, image: PageImage): FoundRow[] {
-    const { form, encoding } = this.#db;
-    const owner = this.#ledger.ownerOf(image.page);
-    return examinePage(bytes, {
-      shapes: this.#shapes,
-      form,
-      encoding,
-      image,
-      role: this.#ledger.roleOf(image.page),
-      owner: owner >= 0 ? this.#shapes.tables[owner] : null,
-    });
+  #hint(row: FoundRow, of: NonNullable<TableFit["indexOf"]>, bytes: Uint8Array, image: PageImage): void {
+    if (row.how === "cut" || row.local < row.bodyBytes) return;
+    const { values } = readValues(row.fit.table, row.types, bytes, row.body, row.local, null, this.#db.encoding);
+    this.#hints.add(of, values, evidenceOf(image, row));
   }
 
-  async #liveRows(page: number, fit: TableFit): Promise<Row[]> {
+  async #liveRows(page: number, fit: TableFit): Promise<readonly Row[]> {
     const rows = page === 0 ? null : await this.#rowsOf(page, fit);
-    if (page !== 0 && rows?.length === 0) return rows;
+    if (rows?.length === 0) return rows;
     const first = rows?.[0].rowid ?? null;
     const last = rows?.at(-1)?.rowid ?? null;
     this.#lost.page(fit, first === null || last === null ? null : { first: Number(first), last: Number(last) });
@@ -267,148 +138,55 @@ class Recovery {
 
   /** @returns null where the page is missing */
   async #rowsOf(page: number, fit: TableFit): Promise<Row[] | null> {
-    const db = this.#db;
-    const image = db.currentImage(page);
-    const bytes = image && (await db.read(image));
-    const header = bytes && btreePage(bytes, db.form, page === 1 ? DatabaseHeader.size : 0);
+    const { form, encoding } = this.#db;
+    const image = this.#db.currentImage(page);
+    const bytes = image && (await this.#db.read(image));
+    const header = bytes && btreePage(bytes, form, page === 1 ? DatabaseHeader.size : 0);
     if (!image || !bytes || !header) {
-      this.#troubles.push({
-        what: `a page of ${fit.table.name} is missing or broken`,
-        at: (page - 1) * db.form.pageSize,
-        length: db.form.pageSize,
-      });
+      this.#trouble(`a page of ${fit.table.name} is missing or broken`, (page - 1) * form.pageSize);
       return null;
     }
     const rows: Row[] = [];
+    const types: number[] = [];
     for (let index = 0; index < header.cells; index++) {
-      const at = cellAt(bytes, header, index, db.form);
-      const cell = at > 0 ? readCell(bytes, header, at, db.form) : null;
+      const at = cellAt(bytes, header, index, form);
+      const cell = at > 0 ? readCell(bytes, header, at, form, types) : null;
       if (!cell) {
-        this.#troubles.push({ what: `a row of ${fit.table.name} is broken`, at: image.at + at, length: 0 });
+        this.#trouble(`a row of ${fit.table.name} is broken`, image.at + at);
         continue;
       }
-      this.#hints.known(fit, cell.rowid);
-      const earlier = this.#book.live(fit, cell.rowid, cell.types, bytes, cell.body, cell.local);
-      let read: Read;
-      if (cell.overflow === 0 && cell.local === cell.bodyBytes)
-        read = readValues(fit.table, cell.types, bytes, cell.body, cell.local, cell.rowid, db.encoding);
-      else {
-        const rest = await this.#overflow.live(cell.overflow, cell.bodyBytes - cell.local);
-        read = this.#joined(fit.table, cell, bytes, rest);
-      }
-      const versions: Version[] = [];
-      for (const one of earlier) {
-        const version = await this.#decode(one);
-        if (!version || !isSameRow(version.values, read.values)) continue;
-        one.live = true;
-        if (!one.partial) versions.push({ values: version.values, evidence: evidenceOf(one.image, version.row) });
-      }
-      rows.push({
-        table: fit.table,
-        state: "present",
-        condition: read.complete ? "whole" : "damaged",
-        rowid: cell.rowid,
-        values: read.values,
-        evidence: [{ what: "live", file: image.file, page, at: image.at + at }],
-        versions,
-      });
+      const { rowid, body, local } = cell;
+      this.#hints.known(fit, rowid);
+      const earlier = this.#book.live(fit, rowid, types, bytes, body, local);
+      const read =
+        cell.overflow === 0 && local === cell.bodyBytes
+          ? readValues(fit.table, types, bytes, body, local, rowid, encoding)
+          : await this.#long(fit.table, cell, bytes);
+      const versions = earlier.length > 0 ? await this.#versions(earlier, read.values) : NO_VERSIONS;
+      rows.push(new LiveRow(fit.table, rowid, read.values, read.complete, image, image.at + at, versions));
     }
     return rows;
   }
 
-  #joined(table: Table, cell: Pick<FoundRow, "types" | "body" | "local" | "rowid">, bytes: Uint8Array, rest: Uint8Array | null): Read {
-    const whole = new Uint8Array(cell.local + (rest?.length ?? 0));
-    whole.set(bytes.subarray(cell.body, cell.body + cell.local));
-    if (rest) whole.set(rest, cell.local);
-    return readValues(table, cell.types, whole, 0, whole.length, cell.rowid, this.#db.encoding);
+  /** A row that goes on in overflow pages. */
+  async #long(table: Table, cell: Cell, bytes: Uint8Array) {
+    // The list of types is used again for the next cell while the pages are read.
+    const types = cell.types.slice();
+    const rest = await this.#overflow.live(cell.overflow, cell.bodyBytes - cell.local);
+    return joinedValues(table, types, bytes.subarray(cell.body, cell.body + cell.local), rest, cell.rowid, this.#db.encoding);
   }
 
-  readonly #atHand = new Map<PageImage, { bytes: Uint8Array; rows: FoundRow[] }>();
-
-  /** What was found in a page once more: the same bytes give the same rows. */
-  async #again(image: PageImage): Promise<{ bytes: Uint8Array; rows: FoundRow[] } | null> {
-    const known = this.#atHand.get(image);
-    if (known) return known;
-    const bytes = await this.#db.read(image);
-    if (!bytes) return null;
-    const found = { bytes, rows: this.#examine(bytes, image) };
-    this.#atHand.set(image, found);
-    for (const old of this.#atHand.keys()) {
-      if (this.#atHand.size <= AT_HAND) break;
-      this.#atHand.delete(old);
+  /** Which of the other contents of a live row's id are versions of it; the others are rows of their own. */
+  async #versions(earlier: readonly Candidate[], now: Values): Promise<Version[]> {
+    const versions: Version[] = [];
+    for (const one of [...earlier].sort((a, b) => b.age - a.age)) {
+      const decoded = await decode(one, { db: this.#db, overflow: this.#overflow });
+      if (!decoded || !isSameRow(decoded.values, now)) continue;
+      one.live = true;
+      if (!one.partial) versions.push({ values: decoded.values, evidence: evidenceOf(one.image, one.place) });
     }
-    return found;
-  }
-
-  async #decode(candidate: Candidate): Promise<{ values: Values; complete: boolean; row: FoundRow } | null> {
-    const { image, start, fit } = candidate;
-    const found = await this.#again(image);
-    const row = found?.rows.find((one) => one.start === start && one.fit === fit);
-    if (!found || !row) return null;
-    if (row.how === "cut" || row.local === row.bodyBytes)
-      return { ...readValues(fit.table, row.types, found.bytes, row.body, row.local, row.rowid, this.#db.encoding), row };
-    const own = found.bytes.subarray(row.body, row.body + row.local);
-    const isRight = (rest: Uint8Array) => {
-      const whole = new Uint8Array(own.length + rest.length);
-      whole.set(own);
-      whole.set(rest, own.length);
-      return textsRead(row.types, whole, this.#db.encoding);
-    };
-    const rest = row.overflow > 0 ? await this.#overflow.erased(row.overflow, row.bodyBytes - row.local, candidate.age, isRight) : null;
-    return { ...this.#joined(fit.table, row, found.bytes, rest), row };
-  }
-
-  #isIndexed({ fit, rowid }: Candidate): boolean {
-    return rowid !== null && (this.#indexed.get(fit)?.has(rowid) ?? false);
-  }
-
-  /** Erased rows, each once: what one row id held is one row with its versions, unless it was given to another row. */
-  async *#erased(): AsyncGenerator<Row> {
-    for (const group of this.#book.groups()) {
-      if (group[0].fit.table === SCHEMA_TABLE) continue;
-      group.sort((a, b) => Number(a.partial) - Number(b.partial) || b.age - a.age);
-      const told: { row: Row; versions: Version[] }[] = [];
-      for (const one of group) {
-        if (one.live) continue;
-        const decoded = await this.#decode(one);
-        if (!decoded) continue;
-        const { values, complete, row } = decoded;
-        const isWhole = complete && !one.partial;
-        if (isWhole) {
-          const found = await this.#again(one.image);
-          if (found) this.#book.markParts(row.types, found.bytes, row.body, row.local);
-        }
-        const newer = told.find((known) => isSameRow(known.row.values, values));
-        const evidence = [
-          evidenceOf(one.image, row),
-          ...(one.copies ?? []).map(({ image, start }) => evidenceOf(image, { start, how: "cell", unallocated: false })),
-        ];
-        if (newer) {
-          if (isWhole) newer.versions.push({ values, evidence: evidence[0] });
-          continue;
-        }
-        const versions: Version[] = [];
-        // Where its own page is missing nobody can tell whether it was erased: it is not vouched for.
-        told.push({
-          row: {
-            table: one.fit.table,
-            state: this.#isIndexed(one) && told.length === 0 ? "present" : "erased",
-            condition: isWhole && !this.#lost.holds(one.fit, one.rowid, row.unallocated) ? "whole" : "damaged",
-            rowid: one.rowid,
-            values,
-            evidence,
-            versions,
-          },
-          versions,
-        });
-      }
-      for (const { row } of told) {
-        this.#hints.told(row);
-        yield row;
-      }
-    }
-    yield* this.#hints.rest();
+    return versions;
   }
 }
 
-type Read = ReturnType<typeof readValues>;
+const NO_VERSIONS: readonly Version[] = [];

@@ -34,6 +34,29 @@ export interface Row {
   readonly versions: readonly Version[];
 }
 
+/** A row that a reader of the database sees. There may be millions: what it was read from is put together when it is asked for. */
+export class LiveRow implements Row {
+  readonly state = "present";
+
+  constructor(
+    readonly table: Table,
+    readonly rowid: number | bigint | null,
+    readonly values: Values,
+    private readonly complete: boolean,
+    private readonly image: PageImage,
+    private readonly at: number,
+    readonly versions: readonly Version[],
+  ) {}
+
+  get condition(): Row["condition"] {
+    return this.complete ? "whole" : "damaged";
+  }
+
+  get evidence(): readonly RowEvidence[] {
+    return [{ what: "live", file: this.image.file, page: this.image.page, at: this.at }];
+  }
+}
+
 /** The place of a row that a reader of the database does not see. */
 export function evidenceOf(image: PageImage, { start, how, unallocated }: Pick<FoundRow, "start" | "how" | "unallocated">): RowEvidence {
   const place = { file: image.file, page: image.page, at: image.at + start };

@@ -125,7 +125,7 @@ export class StrayRows {
   rowsOf(page: StrayPage): Row[] {
     const { bytes, at } = page;
     const encoding = encodingOf(bytes, { pageSize: bytes.length, usable: bytes.length });
-    this.#witnesses ??= new Set(Array.from(this.#book.all(), ({ image, start }) => image.at + start));
+    this.#witnesses ??= new Set(Array.from(this.#book.all(), ({ image, place }) => image.at + place.start));
     const witnesses = this.#witnesses;
     return this.#examine(page)
       .filter(({ start }) => witnesses.has(at + start))

@@ -48,6 +48,21 @@ export function readValues(
   return { values, complete };
 }
 
+/** The values of a record of which one part lies in its page and the rest, where it was found, elsewhere. */
+export function joinedValues(
+  table: Table,
+  types: readonly number[],
+  own: Uint8Array,
+  rest: Uint8Array | null,
+  rowid: number | bigint | null,
+  encoding: Encoding,
+): Read {
+  const whole = new Uint8Array(own.length + (rest?.length ?? 0));
+  whole.set(own);
+  if (rest) whole.set(rest, own.length);
+  return readValues(table, types, whole, 0, whole.length, rowid, encoding);
+}
+
 /** A text that is broken off: without the half of a character that may stand at its end. */
 function cutText(bytes: Uint8Array, from: number, to: number, encoding: Encoding): string | undefined {
   let end = to;

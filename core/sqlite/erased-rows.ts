@@ -1,0 +1,81 @@
+import { type Candidate, type CandidateBook, typesOf } from "./candidates.ts";
+import type { DatabaseFiles } from "./database-files.ts";
+import type { TableFit } from "./fit.ts";
+import type { Overflow } from "./overflow.ts";
+import { bodyBytes } from "./record.ts";
+import { evidenceOf, type Row, type Version } from "./row.ts";
+import { isSameRow, joinedValues, readValues, textsRead, type Values } from "./values.ts";
+
+/** A candidate whose values were read. */
+export interface Decoded {
+  readonly values: Values;
+  readonly complete: boolean;
+  readonly types: readonly number[];
+  readonly bytes: Uint8Array;
+}
+
+/** What the erased rows of a database are judged by. */
+export interface Judging {
+  readonly db: DatabaseFiles;
+  readonly overflow: Overflow;
+  readonly book: CandidateBook;
+  /** Does an index still name this row id, although the row's own page is lost? */
+  isIndexed(fit: TableFit, rowid: number | bigint | null): boolean;
+  /** May the page that would tell whether the row is there be a missing one? */
+  mayBeLost(candidate: Candidate): boolean;
+}
+
+/** Reads the values of a candidate, over its overflow pages too. @returns null where its page cannot be read */
+export async function decode(candidate: Candidate, { db, overflow }: Pick<Judging, "db" | "overflow">): Promise<Decoded | null> {
+  const { image, place, fit, rowid } = candidate;
+  const bytes = await db.read(image);
+  if (!bytes) return null;
+  const types = typesOf(candidate);
+  const all = bodyBytes(types);
+  if (place.how === "cut" || place.local >= all)
+    return { ...readValues(fit.table, types, bytes, place.body, place.local, rowid, db.encoding), types, bytes };
+  const own = bytes.subarray(place.body, place.body + place.local);
+  const isRight = (rest: Uint8Array) => {
+    const whole = new Uint8Array(own.length + rest.length);
+    whole.set(own);
+    whole.set(rest, own.length);
+    return textsRead(types, whole, db.encoding);
+  };
+  const rest = place.overflow > 0 ? await overflow.erased(place.overflow, all - place.local, candidate.age, isRight) : null;
+  return { ...joinedValues(fit.table, types, own, rest, rowid, db.encoding), types, bytes };
+}
+
+/** Which of several contents of one row id is told first: a whole one before a part, then the newest. */
+const byWorth = (a: Candidate, b: Candidate): number => Number(a.partial) - Number(b.partial) || b.age - a.age;
+
+/** The rows of a group of candidates of one row id: one with its versions, unless the number was given to another row. */
+export async function rowsOfGroup(group: readonly Candidate[], judging: Judging): Promise<readonly Row[]> {
+  const told: { row: Row; versions: Version[] }[] = [];
+  for (const one of group.length > 1 ? [...group].sort(byWorth) : group) {
+    if (one.live) continue;
+    const decoded = await decode(one, judging);
+    if (!decoded) continue;
+    const { values, complete, types, bytes } = decoded;
+    const isWhole = complete && !one.partial;
+    if (isWhole) judging.book.markParts(types, bytes, one.place.body, one.place.local);
+    const first = evidenceOf(one.image, one.place);
+    const newer = told.find((known) => isSameRow(known.row.values, values));
+    if (newer) {
+      if (isWhole) newer.versions.push({ values, evidence: first });
+      continue;
+    }
+    const versions: Version[] = [];
+    // Where its own page is missing nobody can tell whether it was erased: it is not vouched for.
+    const row: Row = {
+      table: one.fit.table,
+      state: told.length === 0 && judging.isIndexed(one.fit, one.rowid) ? "present" : "erased",
+      condition: isWhole && !judging.mayBeLost(one) ? "whole" : "damaged",
+      rowid: one.rowid,
+      values,
+      evidence: one.copies ? [first, ...one.copies.map(({ image, place }) => evidenceOf(image, place))] : [first],
+      versions,
+    };
+    told.push({ row, versions });
+  }
+  return told.map(({ row }) => row);
+}
