@@ -1,6 +1,6 @@
 import type { PageImage } from "./database-files.ts";
 import type { TableFit } from "./fit.ts";
-import { type FoundRow, fingerprint } from "./found-row.ts";
+import { type FoundRow, fingerprint, typesPrintOf } from "./found-row.ts";
 
 /** Where in a page a row lies, as far as it is needed to read it again. Offsets count from the first byte of the page. */
 export interface RowPlace {
@@ -75,13 +75,6 @@ function standing(row: FoundRow, image: PageImage): number {
   return row.unallocated ? 0.2 : 0.4;
 }
 
-/** Types alone, as a number: partial rows are held against whole ones of the same. */
-function typesPrint(types: readonly number[]): number {
-  let print = 17;
-  for (let index = 0; index < types.length; index++) print = (Math.imul(print, 31) + types[index]) | 0;
-  return print;
-}
-
 /** One or several: most lists hold one, and there may be millions of them. */
 type Some = Candidate | Candidate[];
 const listOf = (some: Some | undefined): readonly Candidate[] => (some === undefined ? [] : Array.isArray(some) ? some : [some]);
@@ -97,7 +90,10 @@ function put<K>(map: Map<K, Some>, key: K, candidate: Candidate): void {
 export class CandidateBook {
   readonly #byPrint = new Map<number, Some>();
   readonly #byRowid = new Map<TableFit, Map<number | bigint, Some>>();
-  readonly #partial = new Map<number, { candidate: Candidate; types: readonly number[] }[]>();
+  /** Partial ones by their types: they are held against whole rows of the same. */
+  readonly #partial = new Map<number, Some>();
+  /** One bit for each print and row id that is known: most of what is asked for is not, and is answered without a search. */
+  readonly #maybe = new Uint8Array(1 << 20);
   /** Tables that have candidates at all. */
   readonly #tables = new Set<TableFit>();
 
@@ -120,7 +116,8 @@ export class CandidateBook {
 
   add(row: FoundRow, bytes: Uint8Array, image: PageImage): void {
     const partial = row.how === "cut" || row.doubtful;
-    const print = fingerprint(bytes, row.types, row.body, row.local) + (partial ? 0.5 : 0);
+    const kinds = typesPrintOf(row.types);
+    const print = fingerprint(kinds, bytes, row.body, row.local) + (partial ? 0.5 : 0);
     const age = image.age + standing(row, image);
     const known = listOf(this.#byPrint.get(print)).find(
       (one) => one.fit === row.fit && (one.rowid === row.rowid || one.rowid === null || row.rowid === null),
@@ -151,12 +148,10 @@ export class CandidateBook {
     };
     this.#tables.add(row.fit);
     put(this.#byPrint, print, candidate);
+    this.#mark(print);
     this.#noteRowid(candidate);
     if (!partial) return;
-    const key = typesPrint(row.types);
-    const list = this.#partial.get(key);
-    if (list) list.push({ candidate, types: row.types.slice() });
-    else this.#partial.set(key, [{ candidate, types: row.types.slice() }]);
+    put(this.#partial, kinds, candidate);
   }
 
   #noteRowid(candidate: Candidate): void {
@@ -167,33 +162,40 @@ export class CandidateBook {
       this.#byRowid.set(candidate.fit, rows);
     }
     put(rows, candidate.rowid, candidate);
+    this.#mark(Number(candidate.rowid));
+  }
+
+  #mark(key: number): void {
+    const bit = slotOf(key);
+    this.#maybe[bit >>> 3] |= 1 << (bit & 7);
+  }
+
+  #isMarked(key: number): boolean {
+    const bit = slotOf(key);
+    return (this.#maybe[bit >>> 3] & (1 << (bit & 7))) !== 0;
+  }
+
+  /** Does anything speak of a table's rows? */
+  speaksOf(fit: TableFit): boolean {
+    return this.#tables.has(fit);
   }
 
   /** A row that is there: its copies are no erased rows. @returns other contents that its row id once had */
-  live(
-    fit: TableFit,
-    rowid: number | bigint | null,
-    types: readonly number[],
-    bytes: Uint8Array,
-    body: number,
-    local: number,
-  ): readonly Candidate[] {
-    if (!this.#tables.has(fit)) return NONE;
-    const same = this.#byPrint.get(fingerprint(bytes, types, body, local));
+  live(fit: TableFit, rowid: number | bigint | null, print: number): readonly Candidate[] {
+    const same = this.#isMarked(print) ? this.#byPrint.get(print) : undefined;
     if (same !== undefined)
       for (const one of listOf(same)) if (one.fit === fit && (one.rowid === null || rowid === null || one.rowid === rowid)) one.live = true;
-    if (this.#partial.size > 0) this.markParts(types, bytes, body, local);
-    const others = rowid === null ? undefined : this.#byRowid.get(fit)?.get(rowid);
+    const others = rowid === null || !this.#isMarked(Number(rowid)) ? undefined : this.#byRowid.get(fit)?.get(rowid);
     return others === undefined ? NONE : listOf(others).filter(({ live }) => !live);
   }
 
   /** Partial candidates whose beginning is that of a whole row, there or erased, are a part of it and no row of their own. */
-  markParts(types: readonly number[], bytes: Uint8Array, body: number, local: number): void {
-    const list = this.#partial.get(typesPrint(types));
-    if (!list) return;
-    for (const { candidate, types: own } of list) {
+  markParts(kinds: number, bytes: Uint8Array, body: number, local: number): void {
+    const some = this.#partial.get(kinds);
+    if (some === undefined) return;
+    for (const candidate of listOf(some)) {
       const { beginning } = candidate;
-      if (!beginning || beginning.length > local || own.length !== types.length) continue;
+      if (!beginning || beginning.length > local) continue;
       let at = 0;
       while (at < beginning.length && beginning[at] === bytes[body + at]) at++;
       if (at === beginning.length) candidate.live = true;
@@ -202,6 +204,9 @@ export class CandidateBook {
 }
 
 const NONE: readonly Candidate[] = [];
+
+/** Which of 2^23 bits stands for a number. */
+const slotOf = (key: number): number => Math.imul((key | 0) ^ ((key / 2 ** 32) | 0), 0x9e37_79b1) >>> 9;
 
 function note(candidate: Candidate, image: PageImage, place: RowPlace): void {
   candidate.copies ??= [];

@@ -182,6 +182,14 @@ export class DatabaseFiles {
     return whole;
   }
 
+  #latest: { readonly image: PageImage; readonly bytes: Promise<Uint8Array | null> } | null = null;
+
+  /** The same for an image that is asked for again and again, before another one is. */
+  readAgain(image: PageImage): Promise<Uint8Array | null> {
+    if (this.#latest?.image !== image) this.#latest = { image, bytes: this.read(image) };
+    return this.#latest.bytes;
+  }
+
   async readCurrent(page: number): Promise<Uint8Array | null> {
     const image = this.currentImage(page);
     return image && this.read(image);

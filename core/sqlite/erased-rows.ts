@@ -1,6 +1,7 @@
 import { type Candidate, type CandidateBook, typesOf } from "./candidates.ts";
 import type { DatabaseFiles } from "./database-files.ts";
 import type { TableFit } from "./fit.ts";
+import { typesPrintOf } from "./found-row.ts";
 import type { Overflow } from "./overflow.ts";
 import { bodyBytes } from "./record.ts";
 import { evidenceOf, type Row, type Version } from "./row.ts";
@@ -28,7 +29,7 @@ export interface Judging {
 /** Reads the values of a candidate, over its overflow pages too. @returns null where its page cannot be read */
 export async function decode(candidate: Candidate, { db, overflow }: Pick<Judging, "db" | "overflow">): Promise<Decoded | null> {
   const { image, place, fit, rowid } = candidate;
-  const bytes = await db.read(image);
+  const bytes = await db.readAgain(image);
   if (!bytes) return null;
   const types = typesOf(candidate);
   const all = bodyBytes(types);
@@ -57,7 +58,7 @@ export async function rowsOfGroup(group: readonly Candidate[], judging: Judging)
     if (!decoded) continue;
     const { values, complete, types, bytes } = decoded;
     const isWhole = complete && !one.partial;
-    if (isWhole) judging.book.markParts(types, bytes, one.place.body, one.place.local);
+    if (isWhole) judging.book.markParts(typesPrintOf(types), bytes, one.place.body, one.place.local);
     const first = evidenceOf(one.image, one.place);
     const newer = told.find((known) => isSameRow(known.row.values, values));
     if (newer) {

@@ -30,6 +30,8 @@ export interface Cell {
   readonly end: number;
   readonly rowid: number | bigint | null;
   readonly types: number[];
+  /** Where its types begin, and where they end and its values begin. */
+  readonly header: number;
   readonly body: number;
   readonly local: number;
   readonly bodyBytes: number;
@@ -66,12 +68,50 @@ export function readCell(bytes: Uint8Array, page: BtreePage, at: number, form: P
     end,
     rowid,
     types,
+    header: header + sizeBytes,
     body: header + headerBytes,
     local: local - headerBytes,
     bodyBytes: all,
     overflow:
       local < payload ? ((bytes[pointer] << 24) | (bytes[pointer + 1] << 16) | (bytes[pointer + 2] << 8) | bytes[pointer + 3]) >>> 0 : 0,
   };
+}
+
+/** Where a cell's parts lie, before its types are read: for rows that are there, of which there may be millions. */
+export interface CellPlaces {
+  rowid: number | bigint | null;
+  header: number;
+  body: number;
+  local: number;
+  /** It goes on in overflow pages. */
+  spills: boolean;
+}
+
+/** Fills in where the parts of a cell lie. @returns false for what is no sound cell */
+export function placeCell(bytes: Uint8Array, page: BtreePage, at: number, form: PageForm, into: CellPlaces): boolean {
+  const isTable = page.type === PageType.tableLeaf;
+  let place = page.isLeaf ? at : at + 4;
+  const lengthBytes = varintLength(bytes, place, form.usable);
+  if (lengthBytes === 0) return false;
+  const payload = varintNumber(bytes, place, lengthBytes);
+  place += lengthBytes;
+  into.rowid = null;
+  if (isTable) {
+    const rowidBytes = varintLength(bytes, place, form.usable);
+    if (rowidBytes === 0) return false;
+    into.rowid = rowidAt(bytes, place, rowidBytes);
+    place += rowidBytes;
+  }
+  const sizeBytes = varintLength(bytes, place, form.usable);
+  if (sizeBytes === 0) return false;
+  const headerBytes = varintNumber(bytes, place, sizeBytes);
+  const local = localBytes(payload, isTable, form.usable);
+  if (headerBytes < sizeBytes || headerBytes > local || place + local > form.usable) return false;
+  into.header = place + sizeBytes;
+  into.body = place + headerBytes;
+  into.local = local - headerBytes;
+  into.spills = local < payload;
+  return true;
 }
 
 /** Whose page is it? Its cells decide, by what most of them fit. */

@@ -46,6 +46,11 @@ export class TableFit {
     return this.#largestRowid;
   }
 
+  /** Its rows say what tables there are: they lie in pages of their own, and are looked for nowhere else but whole. */
+  get isSchema(): boolean {
+    return this.table.name === "sqlite_schema";
+  }
+
   /** Does a record begin with the NULL that stands for the row id? */
   get beginsWithRowid(): boolean {
     return this.#rowidPlace === 0;
@@ -155,7 +160,7 @@ export class Shapes {
     this.rowidWidths = [...new Set(this.rowid.map(({ width }) => width))];
     this.keyedWidths = [...new Set(this.keyed.map(({ width }) => width))];
     this.rowidFirstWidths = [...new Set(this.rowid.filter(({ beginsWithRowid }) => beginsWithRowid).map(({ width }) => width))];
-    this.otherFirstWidths = [...new Set(this.rowid.filter(({ beginsWithRowid }) => !beginsWithRowid).map(({ width }) => width))];
+    this.otherFirstWidths = [...new Set(this.rowid.filter((fit) => !fit.beginsWithRowid && !fit.isSchema).map(({ width }) => width))];
     this.fewest = Math.min(...tables.map(({ width }) => (width > 3 ? Math.ceil(width / 2) : width)), 127) + 1;
     this.most = Math.max(...tables.map(({ width }) => 2 + 3 * width), 2);
   }

@@ -28,32 +28,51 @@ export interface FoundRow {
   readonly unallocated: boolean;
 }
 
+/** Bytes of the beginning and of the end of a row's values that tell it apart from others. */
+const HEAD = 64;
+const TAIL = 24;
+
+/** A number of a record's types, as the record writes them: from behind the size of its header to its values. */
+export const typesPrint = (bytes: Uint8Array, header: number, body: number): number => mixed(bytes, header, body, SEED);
+
+/** The same of a row whose header is not there any more, or not whole. */
+export function typesPrintOf(types: readonly number[]): number {
+  const header = headerOf(types);
+  return typesPrint(header, 0, header.length);
+}
+
+const SEED = 0x811c_9dc5;
+
+function mixed(bytes: Uint8Array, from: number, to: number, seed: number): number {
+  let a = seed;
+  for (let at = from; at < to; at++) a = Math.imul(a ^ bytes[at], 0x0100_0193);
+  return a;
+}
+
 /**
- * A number that tells rows apart: of the types and of what of the values lies in the page. The same row has the same one
- * wherever it lies in pages of one size, with its head or without.
+ * A number that tells rows apart: of their types, and of the first and last bytes of what of their values lies in the page. The
+ * same row has the same one wherever it lies in pages of one size, with its head or without.
  */
-export function fingerprint(bytes: Uint8Array, types: readonly number[], body: number, local: number): number {
-  let a = 0x811c_9dc5;
-  let b = 0x1b87_3593;
-  for (let index = 0; index < types.length; index++) {
-    a = Math.imul(a ^ types[index], 0x0100_0193);
-    b = Math.imul(b + types[index] + 1, 0x85eb_ca6b);
-    b ^= b >>> 13;
-  }
+export function fingerprint(seed: number, bytes: Uint8Array, body: number, local: number): number {
   const end = Math.min(body + local, bytes.length);
-  let at = body;
-  // Four bytes at a time: this is done for every live row.
-  for (; at + 4 <= end; at += 4) {
-    const word = bytes[at] | (bytes[at + 1] << 8) | (bytes[at + 2] << 16) | (bytes[at + 3] << 24);
-    a = Math.imul(a ^ word, 0x0100_0193);
-    a ^= a >>> 15;
-    b = Math.imul(b + word, 0x85eb_ca6b);
-    b ^= b >>> 13;
+  const first = Math.min(end, body + HEAD);
+  const a = mixed(bytes, Math.max(first, end - TAIL), end, mixed(bytes, body, first, seed) ^ local);
+  // A second sum of the same bytes, so that millions of rows are told apart.
+  let b = local;
+  for (let at = body; at + 2 <= first; at += 2) b = Math.imul(b + bytes[at] + (bytes[at + 1] << 8), 0x85eb_ca6b) ^ (b >>> 13);
+  return ((a ^ (a >>> 15)) >>> 0) * 2 ** 21 + ((b ^ seed) & 0x1f_ffff);
+}
+
+/** A record's types as it writes them, without the size of the header before them. */
+function headerOf(types: readonly number[]): Uint8Array {
+  const bytes: number[] = [];
+  for (const type of types) {
+    if (type < 0x80) bytes.push(type);
+    else {
+      const start = bytes.length;
+      for (let left = type; left > 0; left = Math.floor(left / 128))
+        bytes.splice(start, 0, (left % 128) | (bytes.length > start ? 0x80 : 0));
+    }
   }
-  for (; at < end; at++) {
-    a = Math.imul(a ^ bytes[at], 0x0100_0193);
-    b = Math.imul(b + bytes[at], 0xc2b2_ae35);
-  }
-  a ^= a >>> 16;
-  return (a >>> 0) * 2 ** 21 + ((b >>> 0) & 0x1f_ffff);
+  return Uint8Array.from(bytes);
 }

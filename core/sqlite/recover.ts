@@ -2,16 +2,16 @@ import type { Trouble } from "../bytes/trouble.ts";
 import { type Candidate, CandidateBook } from "./candidates.ts";
 import type { DatabaseFiles, PageImage } from "./database-files.ts";
 import { decode, type Judging, rowsOfGroup } from "./erased-rows.ts";
-import { type Cell, examinePage, readCell } from "./examine-page.ts";
+import { type CellPlaces, examinePage, placeCell, readCell } from "./examine-page.ts";
 import type { TableFit } from "./fit.ts";
-import type { FoundRow } from "./found-row.ts";
+import { type FoundRow, fingerprint, typesPrint } from "./found-row.ts";
 import { IndexHints } from "./index-hints.ts";
 import { DatabaseHeader } from "./layout.ts";
 import { LostRanges } from "./lost-ranges.ts";
 import { Overflow } from "./overflow.ts";
 import { btreePage, cellAt } from "./page.ts";
 import { SCHEMA_TABLE } from "./read-schema.ts";
-import { evidenceOf, LiveRow, type Row, type Version } from "./row.ts";
+import { evidenceOf, LiveRow, type Row, type ValueReader, type Version } from "./row.ts";
 import type { Table } from "./schema.ts";
 import { Survey } from "./survey.ts";
 import { isSameRow, joinedValues, readValues, type Values } from "./values.ts";
@@ -138,7 +138,7 @@ class Recovery {
 
   /** @returns null where the page is missing */
   async #rowsOf(page: number, fit: TableFit): Promise<Row[] | null> {
-    const { form, encoding } = this.#db;
+    const { form } = this.#db;
     const image = this.#db.currentImage(page);
     const bytes = image && (await this.#db.read(image));
     const header = bytes && btreePage(bytes, form, page === 1 ? DatabaseHeader.size : 0);
@@ -147,37 +147,64 @@ class Recovery {
       return null;
     }
     const rows: Row[] = [];
-    const types: number[] = [];
+    const isSpokenOf = this.#book.speaksOf(fit);
+    const reader = this.#readers(fit.table);
     for (let index = 0; index < header.cells; index++) {
       const at = cellAt(bytes, header, index, form);
-      const cell = at > 0 ? readCell(bytes, header, at, form, types) : null;
-      if (!cell) {
+      if (at === 0 || !placeCell(bytes, header, at, form, this.#places)) {
         this.#trouble(`a row of ${fit.table.name} is broken`, image.at + at);
         continue;
       }
-      const { rowid, body, local } = cell;
+      const { rowid, header: types, body, local, spills } = this.#places;
       this.#hints.known(fit, rowid);
-      const earlier = this.#book.live(fit, rowid, types, bytes, body, local);
-      const read =
-        cell.overflow === 0 && local === cell.bodyBytes
-          ? readValues(fit.table, types, bytes, body, local, rowid, encoding)
-          : await this.#long(fit.table, cell, bytes);
-      const versions = earlier.length > 0 ? await this.#versions(earlier, read.values) : NO_VERSIONS;
-      rows.push(new LiveRow(fit.table, rowid, read.values, read.complete, image, image.at + at, versions));
+      let versions = NO_VERSIONS;
+      if (isSpokenOf) {
+        const kinds = typesPrint(bytes, types, body);
+        const earlier = this.#book.live(fit, rowid, fingerprint(kinds, bytes, body, local));
+        this.#book.markParts(kinds, bytes, body, local);
+        if (earlier.length > 0) versions = await this.#versions(earlier, await this.#valuesOf(fit.table, image, bytes, at, spills));
+      }
+      const row = new LiveRow(fit.table, rowid, image, bytes, at, reader, versions);
+      rows.push(spills ? await this.#long(row, bytes, at) : row);
     }
     return rows;
   }
 
-  /** A row that goes on in overflow pages. */
-  async #long(table: Table, cell: Cell, bytes: Uint8Array) {
-    // The list of types is used again for the next cell while the pages are read.
-    const types = cell.types.slice();
+  readonly #places: CellPlaces = { rowid: null, header: 0, body: 0, local: 0, spills: false };
+
+  /** Reads the values of rows that lie in their page alone. */
+  #readers(table: Table): ValueReader {
+    const { form, encoding } = this.#db;
+    return {
+      read: (image, bytes, at) => {
+        const page = btreePage(bytes, form, image.page === 1 ? DatabaseHeader.size : 0);
+        const cell = page && readCell(bytes, page, at, form);
+        if (!cell) return { values: [], complete: false };
+        return readValues(table, cell.types, bytes, cell.body, cell.local, cell.rowid, encoding);
+      },
+    };
+  }
+
+  async #valuesOf(table: Table, image: PageImage, bytes: Uint8Array, at: number, spills: boolean): Promise<Values> {
+    const row = new LiveRow(table, null, image, bytes, at, this.#readers(table), NO_VERSIONS);
+    return spills ? (await this.#long(row, bytes, at)).values : row.values;
+  }
+
+  /** A row that goes on in overflow pages: read at once, since they must be asked for. */
+  async #long(row: LiveRow, bytes: Uint8Array, at: number): Promise<Row> {
+    const { form, encoding } = this.#db;
+    const { table, versions, evidence } = row;
+    const page = btreePage(bytes, form, evidence[0].page === 1 ? DatabaseHeader.size : 0);
+    const cell = page && readCell(bytes, page, at, form);
+    if (!cell) return row;
     const rest = await this.#overflow.live(cell.overflow, cell.bodyBytes - cell.local);
-    return joinedValues(table, types, bytes.subarray(cell.body, cell.body + cell.local), rest, cell.rowid, this.#db.encoding);
+    const own = bytes.subarray(cell.body, cell.body + cell.local);
+    const { values, complete } = joinedValues(table, cell.types, own, rest, cell.rowid, encoding);
+    return { table, state: "present", condition: complete ? "whole" : "damaged", rowid: cell.rowid, values, evidence, versions };
   }
 
   /** Which of the other contents of a live row's id are versions of it; the others are rows of their own. */
-  async #versions(earlier: readonly Candidate[], now: Values): Promise<Version[]> {
+  async #versions(earlier: readonly Candidate[], now: Values): Promise<readonly Version[]> {
     const versions: Version[] = [];
     for (const one of [...earlier].sort((a, b) => b.age - a.age)) {
       const decoded = await decode(one, { db: this.#db, overflow: this.#overflow });

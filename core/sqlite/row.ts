@@ -34,26 +34,53 @@ export interface Row {
   readonly versions: readonly Version[];
 }
 
-/** A row that a reader of the database sees. There may be millions: what it was read from is put together when it is asked for. */
+/** What reads the values of a row that is there, when they are asked for. */
+export interface ValueReader {
+  read(image: PageImage, bytes: Uint8Array, at: number): { readonly values: Values; readonly complete: boolean };
+}
+
+/** A row that a reader of the database sees. There may be millions: its values are read when they are asked for. */
 export class LiveRow implements Row {
   readonly state = "present";
+  readonly table: Table;
+  readonly rowid: number | bigint | null;
+  readonly versions: readonly Version[];
+  readonly #image: PageImage;
+  readonly #bytes: Uint8Array;
+  readonly #at: number;
+  readonly #reader: ValueReader;
+  #read: ReturnType<ValueReader["read"]> | null = null;
 
   constructor(
-    readonly table: Table,
-    readonly rowid: number | bigint | null,
-    readonly values: Values,
-    private readonly complete: boolean,
-    private readonly image: PageImage,
-    private readonly at: number,
-    readonly versions: readonly Version[],
-  ) {}
+    table: Table,
+    rowid: number | bigint | null,
+    image: PageImage,
+    bytes: Uint8Array,
+    at: number,
+    reader: ValueReader,
+    versions: readonly Version[],
+  ) {
+    this.table = table;
+    this.rowid = rowid;
+    this.#image = image;
+    this.#bytes = bytes;
+    this.#at = at;
+    this.#reader = reader;
+    this.versions = versions;
+  }
+
+  get values(): Values {
+    this.#read ??= this.#reader.read(this.#image, this.#bytes, this.#at);
+    return this.#read.values;
+  }
 
   get condition(): Row["condition"] {
-    return this.complete ? "whole" : "damaged";
+    this.#read ??= this.#reader.read(this.#image, this.#bytes, this.#at);
+    return this.#read.complete ? "whole" : "damaged";
   }
 
   get evidence(): readonly RowEvidence[] {
-    return [{ what: "live", file: this.image.file, page: this.image.page, at: this.at }];
+    return [{ what: "live", file: this.#image.file, page: this.#image.page, at: this.#image.at + this.#at }];
   }
 }
 
