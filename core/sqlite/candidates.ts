@@ -1,70 +1,41 @@
 import type { PageImage } from "./database-files.ts";
 import type { TableFit } from "./fit.ts";
-import { type FoundRow, fingerprint, typesPrintOf } from "./found-row.ts";
+import { type FoundRow, fingerprint, type How, headerOf, typesPrint } from "./found-row.ts";
+import { PrintTable } from "./print-table.ts";
+import { readTypes } from "./record.ts";
 
-/** Where in a page a row lies, as far as it is needed to read it again. Offsets count from the first byte of the page. */
-export interface RowPlace {
+/** Where in a page image a row lies. Offsets count from the first byte of the page. */
+export interface CandidatePlace {
+  readonly image: PageImage;
   readonly start: number;
-  readonly body: number;
-  readonly local: number;
-  readonly overflow: number;
-  readonly how: FoundRow["how"];
+  readonly how: How;
   readonly unallocated: boolean;
 }
 
-const placeOf = ({ start, body, local, overflow, how, unallocated }: FoundRow): RowPlace => ({
-  start,
-  body,
-  local,
-  overflow,
-  how,
-  unallocated,
-});
-
-/** Types of long values (texts of 27 KB and more) do not fit a character: then the list is kept. */
-const MOST_PACKED = 0xd7ff;
-
-function packed(types: readonly number[]): string | readonly number[] {
-  let text = "";
-  for (let index = 0; index < types.length; index++) {
-    if (types[index] > MOST_PACKED) return types.slice();
-    text += String.fromCharCode(types[index]);
-  }
-  return text;
-}
-
-/** The serial types of a candidate. */
-export function typesOf({ types }: Candidate): readonly number[] {
-  if (typeof types !== "string") return types;
-  const list: number[] = [];
-  for (let index = 0; index < types.length; index++) list.push(types.charCodeAt(index));
-  return list;
-}
-
 /** A row that was met outside of what a reader sees. Its values stay in the page until it is told of. */
-export interface Candidate {
+export interface Candidate extends CandidatePlace {
+  readonly index: number;
   readonly fit: TableFit;
-  rowid: number | bigint | null;
-  image: PageImage;
-  place: RowPlace;
-  /** Serial types of its values, each as one character: a fraction of what a list of them takes. */
-  readonly types: string | readonly number[];
+  readonly rowid: number | bigint | null;
+  readonly types: readonly number[];
+  readonly body: number;
+  readonly local: number;
+  readonly overflow: number;
   /** Not all of it is there, or a type of it was guessed. */
   readonly partial: boolean;
   /** Worth as the newest version: larger is newer. */
-  age: number;
-  /** Other places where the very same row lies; null: none. */
-  copies: { readonly image: PageImage; readonly place: RowPlace }[] | null;
-  /** It is a row that is there, or a part of one that is told of. */
-  live: boolean;
-  /** The first bytes of its values, of partial ones: held against rows that are whole. */
-  readonly beginning: Uint8Array | null;
+  readonly age: number;
+  /** Other places where the very same row lies. */
+  readonly copies: readonly CandidatePlace[];
 }
 
 /** Bytes of a partial row's values that are held against others. */
 const COMPARED = 512;
 /** Other places of a row that are told of. */
 const MAX_COPIES = 6;
+const HOWS: readonly How[] = ["cell", "leftover", "head lost", "cut"];
+/** What is packed into one number beside how it was met. */
+const Flag = { unallocated: 8, partial: 16, live: 32 } as const;
 
 /**
  * Which of several contents of one row id in one image is the newest: a row that the image counts as there; in pages that are
@@ -75,140 +46,217 @@ function standing(row: FoundRow, image: PageImage): number {
   return row.unallocated ? 0.2 : 0.4;
 }
 
-/** One or several: most lists hold one, and there may be millions of them. */
-type Some = Candidate | Candidate[];
-const listOf = (some: Some | undefined): readonly Candidate[] => (some === undefined ? [] : Array.isArray(some) ? some : [some]);
+const grown = <T extends Float64Array | Uint32Array | Uint16Array | Uint8Array>(old: T, fresh: T): T => {
+  fresh.set(old as never);
+  return fresh;
+};
 
-function put<K>(map: Map<K, Some>, key: K, candidate: Candidate): void {
-  const known = map.get(key);
-  if (known === undefined) map.set(key, candidate);
-  else if (Array.isArray(known)) known.push(candidate);
-  else map.set(key, [known, candidate]);
-}
-
-/** All candidates of a database, each row once, found by row id, by content and by the kinds of its values. */
+/**
+ * All candidates of a database, each row once, found by row id, by content and by the kinds of its values. Kept in flat arrays:
+ * there may be millions, and objects would take ten times the space.
+ */
 export class CandidateBook {
-  readonly #byPrint = new Map<number, Some>();
-  readonly #byRowid = new Map<TableFit, Map<number | bigint, Some>>();
+  #count = 0;
+  readonly #fits: TableFit[] = [];
+  readonly #images: PageImage[] = [];
+  #fit = new Uint16Array(1024);
+  /** NaN: none is known. */
+  #rowid = new Float64Array(1024);
+  #image = new Uint32Array(1024);
+  #start = new Uint16Array(1024);
+  #body = new Uint16Array(1024);
+  #local = new Uint16Array(1024);
+  #overflow = new Uint32Array(1024);
+  #flags = new Uint8Array(1024);
+  #age = new Float64Array(1024);
+  /** Where the types of each begin in the pool, as a record writes them; the next one's beginning is the end. */
+  #types = new Uint32Array(1025);
+  #pool = new Uint8Array(16 * 1024);
+  readonly #byPrint = new PrintTable();
+  readonly #byRowid = new PrintTable();
+  /** Row ids that a number cannot hold exactly. */
+  readonly #large = new Map<number, bigint>();
+  readonly #copies = new Map<number, CandidatePlace[]>();
+  readonly #beginnings = new Map<number, Uint8Array>();
   /** Partial ones by their types: they are held against whole rows of the same. */
-  readonly #partial = new Map<number, Some>();
-  /** One bit for each print and row id that is known: most of what is asked for is not, and is answered without a search. */
-  readonly #maybe = new Uint8Array(1 << 20);
-  /** Tables that have candidates at all. */
-  readonly #tables = new Set<TableFit>();
+  readonly #partial = new Map<number, number[]>();
 
-  /** Candidates that are no row that is there, as they were met; of one row id together, when the first of them is due. */
-  *groups(): Generator<Candidate[]> {
-    for (const some of this.#byPrint.values())
-      for (const candidate of listOf(some)) {
-        if (candidate.live) continue;
-        const group =
-          candidate.rowid === null
-            ? [candidate]
-            : listOf(this.#byRowid.get(candidate.fit)?.get(candidate.rowid)).filter(({ live }) => !live);
-        if (group[0] === candidate) yield group;
-      }
-  }
-
-  *all(): Generator<Candidate> {
-    for (const some of this.#byPrint.values()) yield* listOf(some);
+  get size(): number {
+    return this.#count;
   }
 
   add(row: FoundRow, bytes: Uint8Array, image: PageImage): void {
     const partial = row.how === "cut" || row.doubtful;
-    const kinds = typesPrintOf(row.types);
+    const header = headerOf(row.types);
+    const kinds = typesPrint(header, 0, header.length);
     const print = fingerprint(kinds, bytes, row.body, row.local) + (partial ? 0.5 : 0);
+    const fit = this.#fitNumber(row.fit);
+    const rowid = row.rowid === null ? Number.NaN : Number(row.rowid);
     const age = image.age + standing(row, image);
-    const known = listOf(this.#byPrint.get(print)).find(
-      (one) => one.fit === row.fit && (one.rowid === row.rowid || one.rowid === null || row.rowid === null),
-    );
-    if (known) {
+    for (let known = this.#byPrint.first(print); known >= 0; known = this.#byPrint.next(print)) {
+      if (this.#fit[known] !== fit) continue;
+      const own = this.#rowid[known];
+      if (own !== rowid && !Number.isNaN(own) && !Number.isNaN(rowid)) continue;
       // The copy that knows the row id is the one that speaks for all.
-      if (known.rowid === null && row.rowid !== null) {
-        note(known, known.image, known.place);
-        known.rowid = row.rowid;
-        known.image = image;
-        known.place = placeOf(row);
-        this.#noteRowid(known);
-      } else note(known, image, placeOf(row));
-      if (row.how === "cell" && age > known.age) known.age = age;
+      if (Number.isNaN(own) && !Number.isNaN(rowid)) {
+        this.#note(known, this.#placeOf(known));
+        this.#write(known, row, fit, image);
+        this.#noteRowid(known, row);
+      } else this.#note(known, { image, start: row.start, how: row.how, unallocated: row.unallocated });
+      if (row.how === "cell" && age > this.#age[known]) this.#age[known] = age;
       return;
     }
-    const candidate: Candidate = {
-      fit: row.fit,
-      rowid: row.rowid,
-      image,
-      place: placeOf(row),
-      types: packed(row.types),
-      partial,
-      age,
-      copies: null,
-      live: false,
-      beginning: partial ? bytes.slice(row.body, row.body + Math.min(row.local, COMPARED)) : null,
-    };
-    this.#tables.add(row.fit);
-    put(this.#byPrint, print, candidate);
-    this.#mark(print);
-    this.#noteRowid(candidate);
+    const index = this.#count++;
+    if (index === this.#fit.length) this.#grow(index * 2);
+    this.#write(index, row, fit, image);
+    this.#age[index] = age;
+    this.#putTypes(index, header);
+    this.#byPrint.add(print, index);
+    this.#noteRowid(index, row);
     if (!partial) return;
-    put(this.#partial, kinds, candidate);
+    this.#beginnings.set(index, bytes.slice(row.body, row.body + Math.min(row.local, COMPARED)));
+    const list = this.#partial.get(kinds);
+    if (list) list.push(index);
+    else this.#partial.set(kinds, [index]);
   }
 
-  #noteRowid(candidate: Candidate): void {
-    if (candidate.rowid === null) return;
-    let rows = this.#byRowid.get(candidate.fit);
-    if (!rows) {
-      rows = new Map();
-      this.#byRowid.set(candidate.fit, rows);
+  #fitNumber(fit: TableFit): number {
+    const known = this.#fits.indexOf(fit);
+    return known >= 0 ? known : this.#fits.push(fit) - 1;
+  }
+
+  #write(index: number, row: FoundRow, fit: number, image: PageImage): void {
+    if (this.#images.at(-1) !== image) this.#images.push(image);
+    this.#fit[index] = fit;
+    this.#rowid[index] = row.rowid === null ? Number.NaN : Number(row.rowid);
+    this.#image[index] = this.#images.length - 1;
+    this.#start[index] = row.start;
+    this.#body[index] = row.body;
+    this.#local[index] = row.local;
+    this.#overflow[index] = row.overflow;
+    const partial = row.how === "cut" || row.doubtful ? Flag.partial : 0;
+    this.#flags[index] = HOWS.indexOf(row.how) | (row.unallocated ? Flag.unallocated : 0) | partial;
+  }
+
+  #putTypes(index: number, header: Uint8Array): void {
+    const from = this.#types[index];
+    const end = from + header.length;
+    if (end > this.#pool.length) this.#pool = grown(this.#pool, new Uint8Array(Math.max(end, this.#pool.length * 2)));
+    this.#pool.set(header, from);
+    this.#types[index + 1] = end;
+  }
+
+  #grow(length: number): void {
+    this.#fit = grown(this.#fit, new Uint16Array(length));
+    this.#rowid = grown(this.#rowid, new Float64Array(length));
+    this.#image = grown(this.#image, new Uint32Array(length));
+    this.#start = grown(this.#start, new Uint16Array(length));
+    this.#body = grown(this.#body, new Uint16Array(length));
+    this.#local = grown(this.#local, new Uint16Array(length));
+    this.#overflow = grown(this.#overflow, new Uint32Array(length));
+    this.#flags = grown(this.#flags, new Uint8Array(length));
+    this.#age = grown(this.#age, new Float64Array(length));
+    this.#types = grown(this.#types, new Uint32Array(length + 1));
+  }
+
+  #noteRowid(index: number, { rowid }: FoundRow): void {
+    if (rowid === null) return;
+    if (typeof rowid === "bigint") this.#large.set(index, rowid);
+    this.#byRowid.add(Number(rowid), index);
+  }
+
+  #note(index: number, place: CandidatePlace): void {
+    const list = this.#copies.get(index);
+    if (!list) this.#copies.set(index, [place]);
+    else if (list.length < MAX_COPIES) list.push(place);
+  }
+
+  #placeOf(index: number): CandidatePlace {
+    const flags = this.#flags[index];
+    return {
+      image: this.#images[this.#image[index]],
+      start: this.#start[index],
+      how: HOWS[flags & 7],
+      unallocated: (flags & Flag.unallocated) !== 0,
+    };
+  }
+
+  /** One candidate as it was noted. */
+  at(index: number): Candidate {
+    const types: number[] = [];
+    readTypes(this.#pool, this.#types[index], this.#types[index + 1], types);
+    const rowid = this.#rowid[index];
+    return {
+      ...this.#placeOf(index),
+      index,
+      fit: this.#fits[this.#fit[index]],
+      rowid: Number.isNaN(rowid) ? null : (this.#large.get(index) ?? rowid),
+      types,
+      body: this.#body[index],
+      local: this.#local[index],
+      overflow: this.#overflow[index],
+      partial: (this.#flags[index] & Flag.partial) !== 0,
+      age: this.#age[index],
+      copies: this.#copies.get(index) ?? [],
+    };
+  }
+
+  /** It is a row that is there, or a part or version of one that is told of: no row of its own. */
+  isLive(index: number): boolean {
+    return (this.#flags[index] & Flag.live) !== 0;
+  }
+
+  markLive(index: number): void {
+    this.#flags[index] |= Flag.live;
+  }
+
+  /** Candidates that are no row that is there, as they were met; of one row id together, when the first of them is due. */
+  *groups(): Generator<Candidate[]> {
+    for (let index = 0; index < this.#count; index++) {
+      if (this.isLive(index)) continue;
+      if (Number.isNaN(this.#rowid[index])) {
+        yield [this.at(index)];
+        continue;
+      }
+      const group = this.#ofRowid(this.#fit[index], this.#rowid[index]);
+      if (Math.min(...group) === index) yield group.map((one) => this.at(one));
     }
-    put(rows, candidate.rowid, candidate);
-    this.#mark(Number(candidate.rowid));
   }
 
-  #mark(key: number): void {
-    const bit = slotOf(key);
-    this.#maybe[bit >>> 3] |= 1 << (bit & 7);
-  }
-
-  #isMarked(key: number): boolean {
-    const bit = slotOf(key);
-    return (this.#maybe[bit >>> 3] & (1 << (bit & 7))) !== 0;
+  #ofRowid(fit: number, rowid: number): number[] {
+    const some: number[] = [];
+    for (let one = this.#byRowid.first(rowid); one >= 0; one = this.#byRowid.next(rowid))
+      if (this.#fit[one] === fit && this.#rowid[one] === rowid && !this.isLive(one) && !some.includes(one)) some.push(one);
+    return some;
   }
 
   /** Does anything speak of a table's rows? */
   speaksOf(fit: TableFit): boolean {
-    return this.#tables.has(fit);
+    return this.#fits.includes(fit);
   }
 
   /** A row that is there: its copies are no erased rows. @returns other contents that its row id once had */
-  live(fit: TableFit, rowid: number | bigint | null, print: number): readonly Candidate[] {
-    const same = this.#isMarked(print) ? this.#byPrint.get(print) : undefined;
-    if (same !== undefined)
-      for (const one of listOf(same)) if (one.fit === fit && (one.rowid === null || rowid === null || one.rowid === rowid)) one.live = true;
-    const others = rowid === null || !this.#isMarked(Number(rowid)) ? undefined : this.#byRowid.get(fit)?.get(rowid);
-    return others === undefined ? NONE : listOf(others).filter(({ live }) => !live);
+  live(fit: TableFit, rowid: number | bigint | null, print: number): readonly number[] {
+    const number = this.#fits.indexOf(fit);
+    const own = rowid === null ? Number.NaN : Number(rowid);
+    for (let one = this.#byPrint.first(print); one >= 0; one = this.#byPrint.next(print)) {
+      const known = this.#rowid[one];
+      if (this.#fit[one] === number && (known === own || Number.isNaN(known) || rowid === null)) this.markLive(one);
+    }
+    if (rowid === null || this.#byRowid.first(own) < 0) return NONE;
+    return this.#ofRowid(number, own);
   }
 
   /** Partial candidates whose beginning is that of a whole row, there or erased, are a part of it and no row of their own. */
   markParts(kinds: number, bytes: Uint8Array, body: number, local: number): void {
-    const some = this.#partial.get(kinds);
-    if (some === undefined) return;
-    for (const candidate of listOf(some)) {
-      const { beginning } = candidate;
+    for (const index of this.#partial.get(kinds) ?? NONE) {
+      const beginning = this.#beginnings.get(index);
       if (!beginning || beginning.length > local) continue;
       let at = 0;
       while (at < beginning.length && beginning[at] === bytes[body + at]) at++;
-      if (at === beginning.length) candidate.live = true;
+      if (at === beginning.length) this.markLive(index);
     }
   }
 }
 
-const NONE: readonly Candidate[] = [];
-
-/** Which of 2^23 bits stands for a number. */
-const slotOf = (key: number): number => Math.imul((key | 0) ^ ((key / 2 ** 32) | 0), 0x9e37_79b1) >>> 9;
-
-function note(candidate: Candidate, image: PageImage, place: RowPlace): void {
-  candidate.copies ??= [];
-  if (candidate.copies.length < MAX_COPIES) candidate.copies.push({ image, place });
-}
+const NONE: readonly number[] = [];

@@ -1,4 +1,4 @@
-import { type Candidate, type CandidateBook, typesOf } from "./candidates.ts";
+import type { Candidate, CandidateBook } from "./candidates.ts";
 import type { DatabaseFiles } from "./database-files.ts";
 import type { TableFit } from "./fit.ts";
 import { typesPrintOf } from "./found-row.ts";
@@ -11,7 +11,6 @@ import { isSameRow, joinedValues, readValues, textsRead, type Values } from "./v
 export interface Decoded {
   readonly values: Values;
   readonly complete: boolean;
-  readonly types: readonly number[];
   readonly bytes: Uint8Array;
 }
 
@@ -28,22 +27,20 @@ export interface Judging {
 
 /** Reads the values of a candidate, over its overflow pages too. @returns null where its page cannot be read */
 export async function decode(candidate: Candidate, { db, overflow }: Pick<Judging, "db" | "overflow">): Promise<Decoded | null> {
-  const { image, place, fit, rowid } = candidate;
+  const { image, fit, rowid, types, body, local } = candidate;
   const bytes = await db.readAgain(image);
   if (!bytes) return null;
-  const types = typesOf(candidate);
   const all = bodyBytes(types);
-  if (place.how === "cut" || place.local >= all)
-    return { ...readValues(fit.table, types, bytes, place.body, place.local, rowid, db.encoding), types, bytes };
-  const own = bytes.subarray(place.body, place.body + place.local);
+  if (candidate.how === "cut" || local >= all) return { ...readValues(fit.table, types, bytes, body, local, rowid, db.encoding), bytes };
+  const own = bytes.subarray(body, body + local);
   const isRight = (rest: Uint8Array) => {
     const whole = new Uint8Array(own.length + rest.length);
     whole.set(own);
     whole.set(rest, own.length);
     return textsRead(types, whole, db.encoding);
   };
-  const rest = place.overflow > 0 ? await overflow.erased(place.overflow, all - place.local, candidate.age, isRight) : null;
-  return { ...joinedValues(fit.table, types, own, rest, rowid, db.encoding), types, bytes };
+  const rest = candidate.overflow > 0 ? await overflow.erased(candidate.overflow, all - local, candidate.age, isRight) : null;
+  return { ...joinedValues(fit.table, types, own, rest, rowid, db.encoding), bytes };
 }
 
 /** Which of several contents of one row id is told first: a whole one before a part, then the newest. */
@@ -53,13 +50,13 @@ const byWorth = (a: Candidate, b: Candidate): number => Number(a.partial) - Numb
 export async function rowsOfGroup(group: readonly Candidate[], judging: Judging): Promise<readonly Row[]> {
   const told: { row: Row; versions: Version[] }[] = [];
   for (const one of group.length > 1 ? [...group].sort(byWorth) : group) {
-    if (one.live) continue;
+    if (judging.book.isLive(one.index)) continue;
     const decoded = await decode(one, judging);
     if (!decoded) continue;
-    const { values, complete, types, bytes } = decoded;
+    const { values, complete, bytes } = decoded;
     const isWhole = complete && !one.partial;
-    if (isWhole) judging.book.markParts(typesPrintOf(types), bytes, one.place.body, one.place.local);
-    const first = evidenceOf(one.image, one.place);
+    if (isWhole) judging.book.markParts(typesPrintOf(one.types), bytes, one.body, one.local);
+    const first = evidenceOf(one);
     const newer = told.find((known) => isSameRow(known.row.values, values));
     if (newer) {
       if (isWhole) newer.versions.push({ values, evidence: first });
@@ -73,7 +70,7 @@ export async function rowsOfGroup(group: readonly Candidate[], judging: Judging)
       condition: isWhole && !judging.mayBeLost(one) ? "whole" : "damaged",
       rowid: one.rowid,
       values,
-      evidence: one.copies ? [first, ...one.copies.map(({ image, place }) => evidenceOf(image, place))] : [first],
+      evidence: [first, ...one.copies.map(evidenceOf)],
       versions,
     };
     told.push({ row, versions });

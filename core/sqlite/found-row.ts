@@ -1,7 +1,7 @@
 import type { TableFit } from "./fit.ts";
 
 /** How a row was met in a page. */
-export type How = "cell" | "leftover" | "head lost" | "cut" | "text";
+export type How = "cell" | "leftover" | "head lost" | "cut";
 
 /** A row as it lies in one image of a page. Offsets count from the first byte of the page. */
 export interface FoundRow {
@@ -64,7 +64,7 @@ export function fingerprint(seed: number, bytes: Uint8Array, body: number, local
 }
 
 /** A record's types as it writes them, without the size of the header before them. */
-function headerOf(types: readonly number[]): Uint8Array {
+export function headerOf(types: readonly number[]): Uint8Array {
   const bytes: number[] = [];
   for (const type of types) {
     if (type < 0x80) bytes.push(type);

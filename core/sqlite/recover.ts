@@ -98,7 +98,7 @@ class Recovery {
       overflow: this.#overflow,
       book: this.#book,
       isIndexed: (fit, rowid) => this.#survey.isIndexed(fit, rowid),
-      mayBeLost: ({ fit, rowid, place }: Candidate) => this.#lost.holds(fit, rowid, place.unallocated),
+      mayBeLost: ({ fit, rowid, unallocated }: Candidate) => this.#lost.holds(fit, rowid, unallocated),
     };
     for (const group of this.#book.groups()) {
       if (group[0].fit.table === SCHEMA_TABLE) continue;
@@ -124,7 +124,7 @@ class Recovery {
   #hint(row: FoundRow, of: NonNullable<TableFit["indexOf"]>, bytes: Uint8Array, image: PageImage): void {
     if (row.how === "cut" || row.local < row.bodyBytes) return;
     const { values } = readValues(row.fit.table, row.types, bytes, row.body, row.local, null, this.#db.encoding);
-    this.#hints.add(of, values, evidenceOf(image, row));
+    this.#hints.add(of, values, evidenceOf({ image, start: row.start, how: row.how, unallocated: row.unallocated }));
   }
 
   async #liveRows(page: number, fit: TableFit): Promise<readonly Row[]> {
@@ -204,13 +204,14 @@ class Recovery {
   }
 
   /** Which of the other contents of a live row's id are versions of it; the others are rows of their own. */
-  async #versions(earlier: readonly Candidate[], now: Values): Promise<readonly Version[]> {
+  async #versions(earlier: readonly number[], now: Values): Promise<readonly Version[]> {
     const versions: Version[] = [];
-    for (const one of [...earlier].sort((a, b) => b.age - a.age)) {
+    const candidates = earlier.map((index) => this.#book.at(index)).sort((a, b) => b.age - a.age);
+    for (const one of candidates) {
       const decoded = await decode(one, { db: this.#db, overflow: this.#overflow });
       if (!decoded || !isSameRow(decoded.values, now)) continue;
-      one.live = true;
-      if (!one.partial) versions.push({ values: decoded.values, evidence: evidenceOf(one.image, one.place) });
+      this.#book.markLive(one.index);
+      if (!one.partial) versions.push({ values: decoded.values, evidence: evidenceOf(one) });
     }
     return versions;
   }

@@ -1,5 +1,5 @@
+import type { CandidatePlace } from "./candidates.ts";
 import type { FileName, PageImage } from "./database-files.ts";
-import type { FoundRow } from "./found-row.ts";
 import type { Value } from "./record.ts";
 import type { Table } from "./schema.ts";
 import type { Values } from "./values.ts";
@@ -85,7 +85,7 @@ export class LiveRow implements Row {
 }
 
 /** The place of a row that a reader of the database does not see. */
-export function evidenceOf(image: PageImage, { start, how, unallocated }: Pick<FoundRow, "start" | "how" | "unallocated">): RowEvidence {
+export function evidenceOf({ image, start, how, unallocated }: CandidatePlace): RowEvidence {
   const place = { file: image.file, page: image.page, at: image.at + start };
   if (image.file !== "main" && !image.current) return { what: image.file, ...place };
   if (!image.current) return { what: "stray page", ...place };

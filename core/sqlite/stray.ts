@@ -125,7 +125,7 @@ export class StrayRows {
   rowsOf(page: StrayPage): Row[] {
     const { bytes, at } = page;
     const encoding = encodingOf(bytes, { pageSize: bytes.length, usable: bytes.length });
-    this.#witnesses ??= new Set(Array.from(this.#book.all(), ({ image, place }) => image.at + place.start));
+    this.#witnesses ??= new Set([...this.#book.groups()].flat().map(({ image, start }) => image.at + start));
     const witnesses = this.#witnesses;
     return this.#examine(page)
       .filter(({ start }) => witnesses.has(at + start))
