@@ -186,18 +186,22 @@ export class CandidateBook {
     const types: number[] = [];
     readTypes(this.#pool, this.#types[index], this.#types[index + 1], types);
     const rowid = this.#rowid[index];
+    const flags = this.#flags[index];
     return {
-      ...this.#placeOf(index),
+      image: this.#images[this.#image[index]],
+      start: this.#start[index],
+      how: HOWS[flags & 7],
+      unallocated: (flags & Flag.unallocated) !== 0,
       index,
       fit: this.#fits[this.#fit[index]],
-      rowid: Number.isNaN(rowid) ? null : (this.#large.get(index) ?? rowid),
+      rowid: Number.isNaN(rowid) ? null : this.#large.size > 0 ? (this.#large.get(index) ?? rowid) : rowid,
       types,
       body: this.#body[index],
       local: this.#local[index],
       overflow: this.#overflow[index],
-      partial: (this.#flags[index] & Flag.partial) !== 0,
+      partial: (flags & Flag.partial) !== 0,
       age: this.#age[index],
-      copies: this.#copies.get(index) ?? [],
+      copies: this.#copies.get(index) ?? NO_COPIES,
     };
   }
 
@@ -260,3 +264,4 @@ export class CandidateBook {
 }
 
 const NONE: readonly number[] = [];
+const NO_COPIES: readonly CandidatePlace[] = [];
