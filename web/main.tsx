@@ -10,8 +10,10 @@ import { LogbookScreen } from "./logbook/LogbookScreen.tsx";
 import { ModelsScreen } from "./models/ModelsScreen.tsx";
 import { PracticePanel } from "./practice/PracticePanel.tsx";
 import { ScanScreen } from "./scan/ScanScreen.tsx";
+import { PassphraseDialog } from "./shared/PassphraseDialog.tsx";
 import { TicketFrame } from "./shell/TicketFrame.tsx";
 import { applyStoredTheme } from "./shell/theme.ts";
+import { TablesScreen } from "./tables/TablesScreen.tsx";
 import { WaysScreen } from "./ways-in/WaysScreen.tsx";
 import "./styles.css";
 
@@ -24,6 +26,7 @@ const House = () => (
       <Outlet />
     </div>
     <PracticePanel />
+    <PassphraseDialog />
   </div>
 );
 
@@ -38,6 +41,7 @@ const screens = [
       { path: "ways-in", element: <WaysScreen /> },
       { path: "scan", element: <ScanScreen /> },
       { path: "finds", element: <FindsScreen /> },
+      { path: "tables/:find", element: <TablesScreen /> },
       { path: "hand-over", element: <HandOverScreen /> },
       { path: "logbook", element: <LogbookScreen /> },
       { index: true, element: <Navigate to="scan" replace /> },

@@ -1,5 +1,6 @@
 import { Unzlib } from "fflate";
 import type { RecordKind, RecordValues } from "../finds/record.ts";
+import { isSmsBackup } from "./formats.ts";
 import { readEvents } from "./icalendar.ts";
 import { readCsvMessages, readJsonMessages } from "./messages.ts";
 import { type Entry, readVcards } from "./vcard.ts";
@@ -47,4 +48,4 @@ const SMS_BACKUP: ExportReader = { kind: "message", read: (bytes) => readJsonMes
 
 /** Who reads a file of this name and format as entries, or null. */
 export const exportReader = (name: string | null, format: string): ExportReader | null =>
-  name !== null && /^\d{6}_(sms|mms)_backup$/.test(name) ? SMS_BACKUP : (READERS[format] ?? null);
+  isSmsBackup(name) ? SMS_BACKUP : (READERS[format] ?? null);

@@ -10,6 +10,8 @@ export interface RecordEvidence {
   readonly what: string;
   /** Page of a database, or null. */
   readonly page: number | null;
+  /** Of a database: the file itself, or its log or journal. */
+  readonly file: "main" | "wal" | "journal";
   readonly at: number;
 }
 

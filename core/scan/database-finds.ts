@@ -1,14 +1,21 @@
 import { extentsSource } from "../bytes/extents.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
-import { exportReader } from "../exports/read-export.ts";
+import { isExport } from "../exports/formats.ts";
 import { applyPatch, type Find, type Patch } from "../finds/find.ts";
 import type { DatabaseSources } from "../sqlite/database-files.ts";
 
 const WAL = "-wal";
 const JOURNAL = "-journal";
+const isDatabase = ({ format }: Find): boolean => format === "sqlite";
+
 /** Format of finds that are stretches of database pages without a database. */
 export const STRAY_FORMAT = "sqlite pages";
+
+/** Can rows or entries be read from a find: a database, its pages or its log, or an export of people's data? */
+export const hasRecords = (find: Find): boolean =>
+  find.extents.length > 0 &&
+  (isDatabase(find) || find.format === "sqlite-wal" || find.format === STRAY_FORMAT || isExport(find.name, find.format));
 
 /** A database with what lies beside it. */
 export interface DatabaseSet {
@@ -18,7 +25,6 @@ export interface DatabaseSet {
   readonly journal: Find | null;
 }
 
-const isDatabase = ({ format }: Find): boolean => format === "sqlite";
 const baseOf = (path: string, ending: string): string | null => (path.endsWith(ending) ? path.slice(0, -ending.length) : null);
 
 /** Of all finds those that records can be read from, kept while a scan goes on: databases, what lies beside them, exports, stray pages. */
@@ -26,10 +32,7 @@ export class DatabaseFinds {
   readonly #finds = new Map<string, Find>();
 
   note(find: Find): void {
-    const { format, name, extents } = find;
-    const speaks =
-      isDatabase(find) || format === "sqlite-wal" || format === "sqlite-journal" || format === STRAY_FORMAT || exportReader(name, format);
-    if (speaks && extents.length > 0) this.#finds.set(find.id, find);
+    if (hasRecords(find) || find.format === "sqlite-journal") this.#finds.set(find.id, find);
   }
 
   patch(patch: Patch): void {
@@ -62,7 +65,7 @@ export class DatabaseFinds {
   }
 
   exports(): Find[] {
-    return [...this.#finds.values()].filter(({ name, format }) => exportReader(name, format) !== null);
+    return [...this.#finds.values()].filter(({ name, format }) => isExport(name, format));
   }
 
   strays(): Find[] {

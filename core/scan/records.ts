@@ -26,8 +26,9 @@ const MAX_STRAY_ROWS = 500_000;
 const FILE_LETTER = { main: "", wal: "w", journal: "j" } as const;
 const placeOf = ({ what, page, at, file }: RowEvidence): RecordEvidence => ({
   pass: "databases",
-  what: file !== "main" && what !== file ? `${what} (${file})` : what,
+  what,
   page: page === 0 ? null : page,
+  file,
   at,
 });
 
@@ -167,7 +168,7 @@ async function readExport(find: Find, source: PatientSource): Promise<Told> {
         rowid: null,
         columns,
         values,
-        evidence: [{ pass: "databases", what: find.state === "erased" ? "an erased file" : "live", page: null, at: place }],
+        evidence: [{ pass: "databases", what: find.state === "erased" ? "an erased file" : "live", page: null, file: "main", at: place }],
       });
   } catch (cause) {
     if (!(cause instanceof UnreadableError) || cause.forGood) throw cause;

@@ -1,5 +1,8 @@
+import { Table2 } from "lucide-react";
+import { Link } from "react-router";
 import { onMedium, totalLength } from "../../core/bytes/extents.ts";
 import { type Find, timeOf } from "../../core/finds/find.ts";
+import { hasRecords } from "../../core/scan/database-finds.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { StateAndCondition } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
@@ -36,6 +39,11 @@ export function Inspector({ find, onOpen }: { find: Find | null; onOpen: () => v
           <p className="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1">
             <StateAndCondition find={find} />
           </p>
+          {hasRecords(find) && (
+            <Link to={`../tables/${find.id}`} className="button button-main mt-2 w-full">
+              <Table2 className="size-4" aria-hidden="true" /> Open its {find.kind === "database" ? "tables" : "entries"}
+            </Link>
+          )}
           <p className="mt-1 text-sm text-second">{find.because}</p>
           <dl className="mt-2.5 grid grid-cols-[4.5rem_1fr] gap-x-3 gap-y-1 text-sm [&_dd]:wrap-anywhere [&_dt]:text-second">
             {factsOf(find).map(([name, value]) => (

@@ -31,6 +31,8 @@ export const ScanRecord = z.object({
   checkpoint: z.object({ pass: z.enum(["listing", "sweep", "databases", "reconcile", "done"]), at: z.number() }),
   progress: z.object({ pass: z.enum(["listing", "sweep", "databases", "reconcile", "done"]), done: z.number(), total: z.number() }),
   counts: Counts,
+  /** Rows and entries that the databases pass told of. */
+  rows: z.object({ present: z.number(), erased: z.number() }).default({ present: 0, erased: 0 }),
   unreadable: z.array(Stretch),
   volumes: z.array(
     z.object({
@@ -85,6 +87,7 @@ export const newScan = (): ScanRecord => ({
   checkpoint: { pass: "listing", at: 0 },
   progress: { pass: "listing", done: 0, total: 0 },
   counts: noCounts(),
+  rows: { present: 0, erased: 0 },
   unreadable: [],
   volumes: [],
   troubles: [],

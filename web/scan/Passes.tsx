@@ -4,28 +4,32 @@ import { count } from "../shared/words.ts";
 const PASSES = [
   { pass: "listing", name: "1 Lists", what: "what the file system still knows" },
   { pass: "sweep", name: "2 Content", what: "all that is free, block by block" },
-  { pass: "reconcile", name: "3 Putting together", what: "what speaks of the same thing" },
+  { pass: "databases", name: "3 Databases", what: "rows, erased ones too" },
+  { pass: "reconcile", name: "4 Putting together", what: "what speaks of the same thing" },
 ] as const;
-const ORDER = ["listing", "sweep", "reconcile", "done"];
+const ORDER = ["listing", "sweep", "databases", "reconcile", "done"];
+
+const erasedIn = (counts: ScanRecord["counts"]): number => Object.values(counts).reduce((sum, { erased }) => sum + erased, 0);
+
+/** What is said of a pass that is done. */
+const DONE: Record<(typeof PASSES)[number]["pass"], (scan: ScanRecord) => string> = {
+  listing: () => "done",
+  sweep: () => "done",
+  databases: ({ rows }) =>
+    rows.present + rows.erased === 0 ? "done, none found" : `${count(rows.present)} and ${count(rows.erased)} erased`,
+  reconcile: ({ counts }) => `done, ${count(erasedIn(counts))} erased in all`,
+};
 
 /** The passes of the scan, each with where it stands. */
 export function Passes({ scan }: { scan: ScanRecord }) {
-  const erased = Object.values(scan.counts).reduce((sum, { erased: one }) => sum + one, 0);
-  const now = scan.status === "done" ? 3 : scan.status === "new" ? -1 : ORDER.indexOf(scan.progress.pass);
+  const now = scan.status === "done" ? ORDER.length - 1 : scan.status === "new" ? -1 : ORDER.indexOf(scan.progress.pass);
   const passes = scan.depth === "quick" ? PASSES.filter(({ pass }) => pass !== "sweep") : PASSES;
   return (
     <ol className="grid auto-cols-fr grid-flow-col gap-2" aria-label="Passes">
       {passes.map(({ pass, name, what }) => {
         const place = ORDER.indexOf(pass);
         const part = place < now ? 1 : place > now || scan.progress.total === 0 ? 0 : scan.progress.done / scan.progress.total;
-        const state =
-          place < now
-            ? pass === "reconcile"
-              ? `done, ${count(erased)} erased in all`
-              : "done"
-            : place === now
-              ? `${Math.floor(part * 100)} %`
-              : "waits";
+        const state = place < now ? DONE[pass](scan) : place === now ? `${Math.floor(part * 100)} %` : "waits";
         return (
           <li
             key={pass}

@@ -5,6 +5,7 @@ import { blankJob, type SourceRef } from "../kept/job.ts";
 import type { Peek, PeekWorker } from "../worker/peek.worker.ts";
 import type { PhoneView } from "../worker/phones/protocol.ts";
 import type { Grant } from "../worker/protocol.ts";
+import { askPassphrase } from "./passphrase.ts";
 import { rememberGrant } from "./storage-access.ts";
 
 /** Something that was put on the bench: a dropped or chosen file, or a medium of the own server. */
@@ -42,7 +43,12 @@ const PACKED = /\.(gz|zip|7z|xz|rar|bz2)$/i;
 export async function lookAt({ grant, handle }: Offered): Promise<Looked> {
   const name = nameOf(grant);
   if (PACKED.test(name)) return { ok: false, because: `${name} is packed: unpack it first, then drop the image that was in it.` };
-  const seen = await peek(grant);
+  let seen = await peek(grant);
+  for (let tries = 0; !seen.ok && seen.passphrase && grant.kind === "file"; tries++) {
+    const passphrase = await askPassphrase(name, tries > 0);
+    if (passphrase === null) return { ok: false, because: `${name} is encrypted and stays closed: its owner's passphrase is needed.` };
+    seen = await peek({ ...grant, passphrase });
+  }
   if (!seen.ok) return seen;
   if (grant.kind === "file" || grant.kind === "files") rememberGrant(seen.sample, grant);
   return {

@@ -9,6 +9,7 @@ import { onPhones } from "../phones/phones.ts";
 import type { AnswerView, Grant, HandOverNews, HandOverResult, JobWorker, News, Target, TraySum } from "../worker/protocol.ts";
 import { followPhone } from "./follow-phone.ts";
 import { lookAt, type Offered } from "./offered.ts";
+import { askPassphrase } from "./passphrase.ts";
 import { type Access, accessTo, askAgain } from "./storage-access.ts";
 
 const EMPTY_TRAY: TraySum = { count: 0, bytes: 0, kinds: {}, damaged: 0 };
@@ -114,7 +115,13 @@ export class Session {
   }
 
   async #attach(grant: Grant): Promise<void> {
-    const outcome = await this.desk.attach(grant.kind === "port" ? transfer(grant, [grant.port]) : grant);
+    let outcome = await this.desk.attach(grant.kind === "port" ? transfer(grant, [grant.port]) : grant);
+    // An encrypted backup whose unpacked archive the browser threw away.
+    for (let tries = 0; !outcome.ok && outcome.passphrase && grant.kind === "file"; tries++) {
+      const passphrase = await askPassphrase(grant.file.name, tries > 0);
+      if (passphrase === null) break;
+      outcome = await this.desk.attach({ ...grant, passphrase });
+    }
     if (outcome.ok) {
       this.#previews.clear();
       this.store.setState({ storage: "open", problem: null });

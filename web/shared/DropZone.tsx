@@ -45,7 +45,7 @@ export function DropZone({
     >
       <Download className="size-10" strokeWidth={1.5} aria-hidden="true" />
       <h2 className="text-lg font-bold">{what}</h2>
-      <p className="text-second">a disk image, or a card's or phone's folder</p>
+      <p className="text-second">a disk image, a card's or phone's folder, a database, a backup or an export</p>
       <FileField field={input} label="Disk image" onFile={(file) => onOffer({ grant: { kind: "file", file } })} />
       <FileField field={folder} label="Folder" onFolder={(files) => onOffer(offeredFolder(files))} />
       <p className="mt-1 flex flex-wrap justify-center gap-2">

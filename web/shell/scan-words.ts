@@ -1,12 +1,18 @@
 import type { ScanRecord } from "../kept/job.ts";
 import { duration } from "../shared/words.ts";
 
+/** Where each pass begins in the whole, and how much of it it is. */
+const SHARES: Record<ScanRecord["depth"], Record<ScanRecord["progress"]["pass"], readonly [number, number]>> = {
+  quick: { listing: [0, 0.7], sweep: [0.7, 0], databases: [0.7, 0.29], reconcile: [0.99, 0], done: [0.99, 0] },
+  deep: { listing: [0, 0.1], sweep: [0.1, 0.75], databases: [0.85, 0.14], reconcile: [0.99, 0], done: [0.99, 0] },
+};
+
 /** Part of the whole scan that is done, 0 to 1. The sweep is nearly all of a deep one. */
 export function partDone({ status, depth, progress }: ScanRecord): number {
   if (status === "done") return 1;
   const part = progress.total > 0 ? Math.min(1, progress.done / progress.total) : 0;
-  if (depth === "quick") return part * 0.99;
-  return progress.pass === "listing" ? part * 0.1 : 0.1 + part * 0.89;
+  const [from, share] = SHARES[depth][progress.pass];
+  return from + part * share;
 }
 
 /** Where a scan stands, in a few words. */

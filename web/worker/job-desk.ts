@@ -1,7 +1,9 @@
+import { PassphraseNeeded } from "../../core/backup/unpack.ts";
 import type { ByteSource } from "../../core/bytes/source.ts";
 import type { Find } from "../../core/finds/find.ts";
 import { type Answer, FindIndex, type Query } from "../../core/finds/find-index.ts";
 import type { FolderCount } from "../../core/finds/folder-table.ts";
+import type { FoundRecord, RecordEvidence } from "../../core/finds/record.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import { loadJob } from "../kept/database.ts";
 import { type Job, newScan } from "../kept/job.ts";
@@ -11,6 +13,8 @@ import { openGrant, sampleOf } from "./open-grant.ts";
 import { drawPreview } from "./previews.ts";
 import type { AnswerView, Grant, HandOverNews, HandOverResult, JobWorker, News, Outcome, Target, TraySum } from "./protocol.ts";
 import { ScanRun } from "./scan-run.ts";
+import { TableDesk } from "./table-desk.ts";
+import type { PageView, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
 
 const NO_STORAGE: Outcome = { ok: false, because: "The storage of this ticket is not open." };
 
@@ -22,6 +26,8 @@ export class JobDesk implements JobWorker {
   #run: ScanRun | null = null;
   #notify: (news: News) => void = () => {};
   #answer: Answer | null = null;
+  #tables: TableDesk | null = null;
+  #opening: AbortController | null = null;
 
   async open(jobId: number, notify: (news: News) => void): Promise<Job | null> {
     this.#notify = notify;
@@ -34,8 +40,8 @@ export class JobDesk implements JobWorker {
     // The ticket may have been given its storage since it was opened.
     if (this.#job) this.#job = (await loadJob(this.#job.id)) ?? this.#job;
     if (!this.#job?.source) return NO_STORAGE;
-    const source = await openGrant(grant).catch((cause: unknown) => (cause instanceof Error ? cause.message : String(cause)));
-    if (typeof source === "string") return { ok: false, because: source };
+    const source = await openGrant(grant).catch((cause: unknown) => (cause instanceof Error ? cause : new Error(String(cause))));
+    if (source instanceof Error) return { ok: false, because: source.message, passphrase: source instanceof PassphraseNeeded };
     const { name, size, sample } = this.#job.source;
     if (source.size !== size || (await sampleOf(source)) !== sample)
       return { ok: false, because: `This is not the storage of this ticket: that was ${name} with ${size.toLocaleString("en")} bytes.` };
@@ -129,6 +135,33 @@ export class JobDesk implements JobWorker {
   async preview(id: string, side: number): Promise<Blob | null> {
     const find = await this.find(id);
     return find && this.#source ? drawPreview(find, this.#source, side) : null;
+  }
+
+  async openTables(id: string, notify: (part: number) => void): Promise<TablesOutcome> {
+    const find = await this.find(id);
+    if (!find || !this.#shelf) return { ok: false, because: "This find is not known any more." };
+    if (!this.#source) return { ok: false, because: "The storage of this ticket is not open: its tables are read from there." };
+    if (this.#tables?.find.id === id) return { ok: true, tables: this.#tables.tables() };
+    this.#opening?.abort();
+    this.#opening = new AbortController();
+    try {
+      this.#tables = await TableDesk.open(find, this.#shelf.all(), this.#source, this.#opening.signal, notify);
+      return { ok: true, tables: this.#tables.tables() };
+    } catch (cause) {
+      return { ok: false, because: cause instanceof Error ? cause.message : String(cause) };
+    }
+  }
+
+  askTable(query: TableQuery): TableAnswer {
+    return this.#tables?.ask(query) ?? { total: 0, present: 0, erased: 0, edited: 0 };
+  }
+
+  tableWindow(from: number, to: number): FoundRecord[] {
+    return this.#tables?.window(from, to) ?? [];
+  }
+
+  async pageOf(evidence: RecordEvidence): Promise<PageView | null> {
+    return this.#tables?.page(evidence) ?? null;
   }
 
   async handOver(ids: readonly string[], target: Target, notify: (news: HandOverNews) => void): Promise<HandOverResult> {

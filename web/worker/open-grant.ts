@@ -1,25 +1,36 @@
+import { holdsBackup } from "../../core/backup/unpack.ts";
 import { blobSource } from "../../core/bytes/blob-source.ts";
 import { portableSha256 } from "../../core/bytes/hash.ts";
 import { rangeSource } from "../../core/bytes/range-source.ts";
 import type { ByteSource } from "../../core/bytes/source.ts";
+import { tarSource } from "../../core/filesystems/tar/tar-source.ts";
 import { openSparse } from "../../core/medium/sparse-image.ts";
+import { isLooseFile } from "../../core/scan/loose-files.ts";
 import { filesIn, folderSource, pathsOf } from "./folder-files.ts";
 import { portSource } from "./phones/source-port.ts";
 import type { Grant } from "./protocol.ts";
+import { unpackedBackup } from "./unpacked-backup.ts";
 
 /**
  * Opens what the screen was allowed to read: a file, a folder as the archive that its files would make, a phone, or something
- * the own server gives by byte range. An Android sparse image is opened as the image that it stands for.
+ * the own server gives by byte range. An Android sparse image is opened as the image that it stands for, a backup as the archive
+ * in it, a single database or export as an archive of it.
+ * @throws PassphraseNeeded for an encrypted backup
  * @throws UnusableError where there is nothing to work on
  */
 export async function openGrant(grant: Grant): Promise<ByteSource> {
   if (grant.kind === "folder") return folderSource(grant.handle.name, await filesIn(grant.handle));
   if (grant.kind === "files") return folderSource(grant.name, pathsOf(grant.files));
-  const source = openBytes(grant);
-  return (await openSparse(source)) ?? source;
+  const packed = await openBytes(grant);
+  const source = (await openSparse(packed)) ?? packed;
+  if (await holdsBackup(source))
+    return unpackedBackup(source, await sampleOf(source), grant.kind === "file" ? (grant.passphrase ?? null) : null);
+  if (!(await isLooseFile(source))) return source;
+  const modified = grant.kind === "file" ? grant.file.lastModified : 0;
+  return tarSource(source.name, [{ path: source.name, size: source.size, modified, content: source }]);
 }
 
-function openBytes(grant: Exclude<Grant, { kind: "folder" | "files" }>): ByteSource {
+async function openBytes(grant: Exclude<Grant, { kind: "folder" | "files" }>): Promise<ByteSource> {
   if (grant.kind === "file") return blobSource(grant.file, grant.file.name);
   if (grant.kind === "port") return portSource(grant.port, grant.name, grant.size);
   return rangeSource(
@@ -27,9 +38,17 @@ function openBytes(grant: Exclude<Grant, { kind: "folder" | "files" }>): ByteSou
       const answer = await fetch(grant.url, { headers: { Range: `bytes=${first}-${last}` } });
       return { status: answer.status, bytes: new Uint8Array(await answer.arrayBuffer()) };
     },
-    grant.size,
+    // A ticket knows how large what it stands for is: the file itself may be packed.
+    (await sizeOf(grant.url)) ?? grant.size,
     grant.name,
   );
+}
+
+/** Bytes of something that a server gives by range (RFC 9110 §14.4: the total stands behind the slash). */
+async function sizeOf(url: string): Promise<number | null> {
+  const answer = await fetch(url, { headers: { Range: "bytes=0-0" } });
+  const total = /\/(\d+)$/.exec(answer.headers.get("Content-Range") ?? "")?.[1];
+  return total === undefined ? null : Number(total);
 }
 
 /** Places and bytes of a source that its sample looks at. */

@@ -1,4 +1,5 @@
 import { expose } from "comlink";
+import { PassphraseNeeded } from "../../core/backup/unpack.ts";
 import { patientSource } from "../../core/bytes/patient-source.ts";
 import { UnusableError } from "../../core/bytes/source.ts";
 import { openVolumes } from "../../core/filesystems/open-volumes.ts";
@@ -15,7 +16,7 @@ export type Peek =
       readonly volumes: readonly { filesystem: string; label: string | null }[];
       readonly troubles: readonly string[];
     }
-  | { readonly ok: false; readonly because: string };
+  | { readonly ok: false; readonly because: string; readonly passphrase?: boolean };
 
 const peek = {
   async look(grant: Grant): Promise<Peek> {
@@ -34,6 +35,7 @@ const peek = {
     } catch (cause) {
       return {
         ok: false,
+        passphrase: cause instanceof PassphraseNeeded,
         because:
           cause instanceof UnusableError
             ? cause.message

@@ -4,12 +4,13 @@ import type { FolderCount } from "../../core/finds/folder-table.ts";
 import type { WrittenFile } from "../../core/handover/write.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import type { Job, ScanRecord } from "../kept/job.ts";
+import type { TablesWorker } from "./tables-protocol.ts";
 
 /** What screen and worker say to each other. Errors cross as data: a class would not survive the way. */
 
 /** The storage itself, as the screen was allowed to open it. */
 export type Grant =
-  | { readonly kind: "file"; readonly file: File }
+  | { readonly kind: "file"; readonly file: File; readonly passphrase?: string }
   /** A folder that the browser keeps a handle of. */
   | { readonly kind: "folder"; readonly handle: FileSystemDirectoryHandle }
   /** A folder's files, where the browser gives no handle: their paths are relative to it. */
@@ -18,7 +19,8 @@ export type Grant =
   /** A phone, held by another worker. */
   | { readonly kind: "port"; readonly port: MessagePort; readonly name: string; readonly size: number };
 
-export type Outcome = { readonly ok: true } | { readonly ok: false; readonly because: string };
+/** `passphrase`: it is an encrypted backup, and its owner's passphrase is what is lacking. */
+export type Outcome = { readonly ok: true } | { readonly ok: false; readonly because: string; readonly passphrase?: boolean };
 
 /** The state of a scan, a few times a second. */
 export interface News {
@@ -79,7 +81,7 @@ export type HandOverResult =
     }
   | { readonly ok: false; readonly because: string };
 
-export interface JobWorker {
+export interface JobWorker extends TablesWorker {
   /** Loads a kept job: its finds answer at once, without its storage. */
   open(jobId: number, notify: (news: News) => void): Promise<Job | null>;
   /** Opens the storage and makes sure that it is the job's own. */

@@ -36,6 +36,8 @@ export class ScanRun {
   #lastTick = 0;
   #goOn: (() => void) | null = null;
   #pausing = false;
+  /** Rows are being counted by this run, not by one before it. */
+  #counting = false;
 
   constructor(job: number, record: ScanRecord, shelf: FindShelf, source: ByteSource, tell: (news: News) => void) {
     this.#job = job;
@@ -105,6 +107,7 @@ export class ScanRun {
     }
     for (const find of event.finds) await this.#found(find);
     for (const patch of event.patches) await this.#shelf.patch(patch);
+    this.#countRows(event);
     const { troubles } = this.#scan;
     this.#scan = {
       ...this.#scan,
@@ -117,6 +120,15 @@ export class ScanRun {
     if (event.checkpoint.pass === "done" && this.#scan.depth === "deep") this.#map?.searchedTo(this.#source.size);
     this.#map?.unreadable(event.unreadable);
     this.#pace.note(performance.now(), event.progress.done);
+  }
+
+  /** The databases pass begins anew when a scan goes on: so do its counts. */
+  #countRows({ records, progress }: Extract<ScanEvent, { type: "batch" }>): void {
+    if (progress.pass !== "databases") return;
+    const rows = this.#scan.progress.pass === "databases" && this.#counting ? { ...this.#scan.rows } : { present: 0, erased: 0 };
+    this.#counting = true;
+    for (const { state } of records) rows[state === "erased" ? "erased" : "present"]++;
+    this.#scan = { ...this.#scan, rows };
   }
 
   async #found(find: Find): Promise<void> {

@@ -1,0 +1,45 @@
+import { DatabaseHeader, isBtreeType, PageType } from "./layout.ts";
+import { btreePage, cellAt, cellEnd, gapsOf, type PageForm } from "./page.ts";
+
+/** What a stretch of a page is. */
+export type StretchKind = "database header" | "page header" | "cell pointers" | "cell" | "freed" | "unallocated" | "content";
+
+/** A stretch of a page, offsets from its first byte, end exclusive. */
+export interface PageStretch {
+  readonly from: number;
+  readonly to: number;
+  readonly kind: StretchKind;
+}
+
+export interface PageMap {
+  /** In plain words: "leaf of a table" and the like. */
+  readonly type: string;
+  readonly cells: number;
+  readonly stretches: readonly PageStretch[];
+}
+
+const TYPES: Record<number, string> = {
+  [PageType.tableLeaf]: "leaf of a table",
+  [PageType.tableInterior]: "inner page of a table",
+  [PageType.indexLeaf]: "leaf of an index",
+  [PageType.indexInterior]: "inner page of an index",
+};
+
+/** How a page is made up: for people who want to see where a row was read. Never fails: what is no b-tree page is content. */
+export function mapPage(bytes: Uint8Array, form: PageForm, isFirst: boolean): PageMap {
+  const start = isFirst ? DatabaseHeader.size : 0;
+  const page = isBtreeType(bytes[start]) ? btreePage(bytes, form, start) : null;
+  if (!page) return { type: "overflow, free or broken page", cells: 0, stretches: [{ from: 0, to: bytes.length, kind: "content" }] };
+  const stretches: PageStretch[] = [];
+  if (isFirst) stretches.push({ from: 0, to: start, kind: "database header" });
+  stretches.push({ from: start, to: page.pointers, kind: "page header" });
+  if (page.cells > 0) stretches.push({ from: page.pointers, to: page.pointersEnd, kind: "cell pointers" });
+  for (let index = 0; index < page.cells; index++) {
+    const at = cellAt(bytes, page, index, form);
+    const end = at > 0 ? cellEnd(bytes, at, page, form) : 0;
+    if (end > 0) stretches.push({ from: at, to: end, kind: "cell" });
+  }
+  for (const { from, to, unallocated } of gapsOf(bytes, page, form, 1))
+    stretches.push({ from, to, kind: unallocated ? "unallocated" : "freed" });
+  return { type: TYPES[page.type], cells: page.cells, stretches: stretches.sort((a, b) => a.from - b.from) };
+}

@@ -1,0 +1,204 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import type { FoundRecord } from "../../core/finds/record.ts";
+import { useSession } from "../session/use-session.ts";
+import { StateShape } from "../shared/Marks.tsx";
+import { useSlashSearch } from "../shared/use-slash-search.ts";
+import { count } from "../shared/words.ts";
+import type { TableAnswer, TableInfo, TableQuery } from "../worker/tables-protocol.ts";
+import { cellOf, cellWords, ROWID } from "./cell-words.ts";
+
+const LINE = 32;
+const COLUMN = 150;
+const STATE = 112;
+/** Rows are asked for in blocks of this many. */
+const BLOCK = 100;
+
+/** One table with all its rows, erased ones in their place: sorted, searched, only what is in sight is there. */
+export function TableView({
+  info,
+  selected,
+  onSelect,
+}: {
+  info: TableInfo;
+  selected: FoundRecord | null;
+  onSelect: (row: FoundRecord | null) => void;
+}) {
+  const session = useSession();
+  const [query, setQuery] = useState<TableQuery>({ table: info.name, states: [], edited: false, words: "", sort: null });
+  const [answer, setAnswer] = useState<TableAnswer | null>(null);
+  const [rows, setRows] = useState<ReadonlyMap<number, FoundRecord>>(new Map());
+  const scroller = useRef<HTMLDivElement>(null);
+  const search = useSlashSearch();
+  const columns = useMemo(
+    () => (info.columns.some((one) => one === "_id" || one === "id") ? info.columns : [ROWID, ...info.columns]),
+    [info],
+  );
+  const width = STATE + columns.length * COLUMN;
+
+  useEffect(() => {
+    let late = false;
+    void session.desk.askTable(query).then((told) => {
+      if (late) return;
+      setRows(new Map());
+      setAnswer(told);
+    });
+    return () => {
+      late = true;
+    };
+  }, [session, query]);
+
+  const virtual = useVirtualizer({
+    count: answer?.total ?? 0,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => LINE,
+    overscan: 8,
+  });
+  const items = virtual.getVirtualItems();
+  const first = Math.floor((items[0]?.index ?? 0) / BLOCK) * BLOCK;
+  const end = Math.ceil(((items.at(-1)?.index ?? 0) + 1) / BLOCK) * BLOCK;
+  useEffect(() => {
+    if (!answer || answer.total === 0) return;
+    let late = false;
+    void session.desk.tableWindow(first, end).then((some) => {
+      if (!late) setRows(new Map(some.map((row, index) => [first + index, row])));
+    });
+    return () => {
+      late = true;
+    };
+  }, [session, answer, first, end]);
+
+  async function move(event: KeyboardEvent) {
+    const total = answer?.total ?? 0;
+    const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15, Home: Number.MIN_SAFE_INTEGER, End: Number.MAX_SAFE_INTEGER }[
+      event.key
+    ];
+    if (step === undefined || total === 0) return;
+    event.preventDefault();
+    const at = [...rows].find(([, row]) => row.id === selected?.id)?.[0] ?? -1;
+    const next = Math.max(0, Math.min(total - 1, at < 0 ? 0 : at + step));
+    const [row] = await session.desk.tableWindow(next, next + 1);
+    if (!row) return;
+    onSelect(row);
+    virtual.scrollToIndex(next, { align: "auto" });
+  }
+
+  const toggle = (state: "present" | "erased") =>
+    setQuery({ ...query, states: query.states.includes(state) ? query.states.filter((one) => one !== state) : [...query.states, state] });
+  const sortBy = (column: string) =>
+    setQuery({
+      ...query,
+      sort: query.sort?.column !== column ? { column, descending: false } : query.sort.descending ? null : { column, descending: true },
+    });
+
+  return (
+    <section className="mb-3 flex min-w-0 flex-1 flex-col gap-2" aria-label={info.name}>
+      <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="Rows">
+        {(["present", "erased"] as const).map((state) => (
+          <button key={state} type="button" className="chip" aria-pressed={query.states.includes(state)} onClick={() => toggle(state)}>
+            <StateShape state={state} /> {state} <span className="font-mono">{count(answer?.[state] ?? 0)}</span>
+          </button>
+        ))}
+        {info.edited > 0 && (
+          <button type="button" className="chip" aria-pressed={query.edited} onClick={() => setQuery({ ...query, edited: !query.edited })}>
+            edited <span className="font-mono">{count(answer?.edited ?? 0)}</span>
+          </button>
+        )}
+        <label className="ml-auto flex h-8 w-56 items-center gap-2 rounded-field border border-line bg-base-100 px-2.5 focus-within:outline-2 focus-within:outline-ink">
+          <span className="sr-only">Search in all columns</span>
+          <input
+            ref={search}
+            className="min-w-0 flex-1 bg-transparent text-sm outline-none placeholder:text-second"
+            placeholder="Search in all columns"
+            value={query.words}
+            onChange={(event) => setQuery({ ...query, words: event.target.value })}
+          />
+          <kbd className="key">/</kbd>
+        </label>
+      </div>
+      {info.leftOut > 0 && (
+        <p className="text-sm text-second">{count(info.leftOut)} more rows that are there are not shown; all erased ones are.</p>
+      )}
+      <div
+        ref={scroller}
+        className="panel min-h-0 flex-1 overflow-auto"
+        role="grid"
+        aria-label={`Rows of ${info.name}`}
+        aria-rowcount={(answer?.total ?? 0) + 1}
+        tabIndex={0}
+        onKeyDown={(event) => void move(event)}
+      >
+        <div
+          className="sticky top-0 z-10 flex border-b border-line bg-base-200 text-[13px] font-bold"
+          style={{ width }}
+          role="row"
+          tabIndex={-1}
+        >
+          <span className="shrink-0 px-2 py-1.5" style={{ width: STATE }} role="columnheader" tabIndex={-1}>
+            state
+          </span>
+          {columns.map((column) => (
+            <span
+              key={column}
+              style={{ width: COLUMN }}
+              className="shrink-0"
+              role="columnheader"
+              tabIndex={-1}
+              aria-sort={query.sort?.column !== column ? "none" : query.sort.descending ? "descending" : "ascending"}
+            >
+              <button
+                type="button"
+                tabIndex={-1}
+                className="flex w-full cursor-pointer items-center gap-1 truncate px-2 py-1.5 text-left"
+                onClick={() => sortBy(column)}
+              >
+                <span className="truncate">{column}</span>
+                {query.sort?.column === column &&
+                  (query.sort.descending ? (
+                    <ArrowDown className="size-3.5" aria-hidden="true" />
+                  ) : (
+                    <ArrowUp className="size-3.5" aria-hidden="true" />
+                  ))}
+              </button>
+            </span>
+          ))}
+        </div>
+        <div className="relative" style={{ height: virtual.getTotalSize(), width }} role="presentation">
+          {items.map(({ index, start }) => {
+            const row = rows.get(index);
+            return (
+              <div
+                key={index}
+                role="row"
+                aria-rowindex={index + 2}
+                aria-selected={row !== undefined && row.id === selected?.id}
+                className={`absolute inset-x-0 flex cursor-pointer items-center border-b border-line text-sm ${row && row.id === selected?.id ? "bg-glow" : row?.state === "erased" ? "bg-base-200" : ""}`}
+                style={{ transform: `translateY(${start}px)`, height: LINE }}
+                onClick={() => row && onSelect(row)}
+                onKeyDown={() => {}}
+                tabIndex={-1}
+              >
+                <span className="flex shrink-0 items-center gap-1.5 px-2" style={{ width: STATE }} role="gridcell" tabIndex={-1}>
+                  {row ? (
+                    <>
+                      <StateShape state={row.state === "hidden" ? "present" : row.state} /> {row.state}
+                    </>
+                  ) : (
+                    "…"
+                  )}
+                </span>
+                {columns.map((column) => (
+                  <span key={column} className="shrink-0 truncate px-2" style={{ width: COLUMN }} role="gridcell" tabIndex={-1}>
+                    {row ? cellWords(cellOf(row, column)) : ""}
+                  </span>
+                ))}
+              </div>
+            );
+          })}
+        </div>
+        {answer?.total === 0 && <p className="sticky left-0 p-6 text-second">No row passes: take a filter off, or search for less.</p>}
+      </div>
+    </section>
+  );
+}

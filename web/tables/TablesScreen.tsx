@@ -1,0 +1,109 @@
+import { proxy } from "comlink";
+import { ArrowLeft } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Link, useParams } from "react-router";
+import type { Find } from "../../core/finds/find.ts";
+import type { FoundRecord, RecordEvidence } from "../../core/finds/record.ts";
+import { useSession, useSessionState } from "../session/use-session.ts";
+import { StateShape } from "../shared/Marks.tsx";
+import { count, nameOf, plural } from "../shared/words.ts";
+import type { TableInfo } from "../worker/tables-protocol.ts";
+import { PageInspector } from "./PageInspector.tsx";
+import { RowInspector } from "./RowInspector.tsx";
+import { TableView } from "./TableView.tsx";
+
+type Opening = { state: "reading"; part: number } | { state: "open"; tables: readonly TableInfo[] } | { state: "failed"; because: string };
+
+/** What stands in this database, what was erased from it, and how do we know? */
+export function TablesScreen() {
+  const { find: id = "" } = useParams();
+  const session = useSession();
+  const storage = useSessionState((state) => state.storage);
+  const [find, setFind] = useState<Find | null>(null);
+  const [opening, setOpening] = useState<Opening>({ state: "reading", part: 0 });
+  const [table, setTable] = useState<string | null>(null);
+  const [row, setRow] = useState<FoundRecord | null>(null);
+  const [place, setPlace] = useState<RecordEvidence | null>(null);
+
+  useEffect(() => void session.desk.find(id).then(setFind), [session, id]);
+  useEffect(() => {
+    if (storage === "opening") return;
+    let left = false;
+    setOpening({ state: "reading", part: 0 });
+    setRow(null);
+    const tell = proxy((part: number) => {
+      if (!left) setOpening({ state: "reading", part });
+    });
+    void session.desk.openTables(id, tell).then((outcome) => {
+      if (left) return;
+      if (!outcome.ok) return setOpening({ state: "failed", because: outcome.because });
+      setOpening({ state: "open", tables: outcome.tables });
+      setTable(outcome.tables[0]?.name ?? null);
+    });
+    return () => {
+      left = true;
+    };
+  }, [session, id, storage]);
+
+  const tables = opening.state === "open" ? opening.tables : [];
+  const chosen = tables.find(({ name }) => name === table) ?? null;
+  const erased = tables.reduce((sum, one) => sum + one.erased, 0);
+  return (
+    <main className="flex min-h-0 flex-1 flex-col gap-3 px-4 pt-3">
+      <div className="flex items-center gap-3">
+        <Link to="../finds" className="button h-8">
+          <ArrowLeft className="size-4" aria-hidden="true" /> Finds
+        </Link>
+        <h1 className="min-w-0 truncate text-lg font-bold">
+          {find ? nameOf(find) : "…"} <span className="font-normal text-second">{find?.path ?? ""}</span>
+        </h1>
+        {find && (
+          <span className="flex items-center gap-1.5">
+            <StateShape state={find.state} /> {find.state}
+          </span>
+        )}
+        <p className="ml-auto text-second" role="status">
+          {opening.state === "reading"
+            ? `Reading all pages: ${Math.floor(opening.part * 100)} %`
+            : opening.state === "open"
+              ? `${plural(tables.length, "table")} · ${count(erased)} erased rows`
+              : ""}
+        </p>
+      </div>
+      {opening.state === "failed" && (
+        <p role="alert" className="rounded-box bg-warning px-4 py-3 text-warning-content">
+          <strong>{opening.because}</strong>
+        </p>
+      )}
+      {opening.state === "open" && tables.length === 0 && (
+        <p className="p-8 text-lg font-bold">No rows can be told apart in it: what is left of it is told under Copy &amp; scan.</p>
+      )}
+      <div className="flex min-h-0 flex-1 gap-3.5">
+        <nav className="panel mb-3 flex w-60 shrink-0 flex-col overflow-y-auto p-1.5" aria-label="Tables">
+          {opening.state === "reading" && <div className="m-2 h-40 animate-pulse rounded-field bg-base-300" />}
+          {tables.map((one) => (
+            <button
+              key={one.name}
+              type="button"
+              aria-current={one.name === table}
+              className={`flex w-full cursor-pointer items-center gap-2 rounded-field px-2.5 py-1.5 text-left ${one.name === table ? "bg-glow font-semibold" : ""}`}
+              onClick={() => {
+                setTable(one.name);
+                setRow(null);
+              }}
+            >
+              <span className="min-w-0 flex-1 truncate">{one.name}</span>
+              <span className="font-mono text-xs text-second">{count(one.present)}</span>
+              <span className={`flex w-14 items-center justify-end gap-1 font-mono text-xs ${one.erased > 0 ? "" : "invisible"}`}>
+                <span className="sr-only">erased:</span> {count(one.erased)} <StateShape state="erased" />
+              </span>
+            </button>
+          ))}
+        </nav>
+        {chosen && <TableView key={`${id} ${chosen.name}`} info={chosen} selected={row} onSelect={setRow} />}
+        {opening.state === "open" && tables.length > 0 && <RowInspector row={row} onPlace={setPlace} />}
+      </div>
+      {place && <PageInspector evidence={place} onClose={() => setPlace(null)} />}
+    </main>
+  );
+}
