@@ -3,6 +3,7 @@ import type { TableFit } from "./fit.ts";
 import { type FoundRow, fingerprint, type How, headerOf, typesPrint } from "./found-row.ts";
 import { PrintTable } from "./print-table.ts";
 import { readTypes } from "./record.ts";
+import { strongPrint } from "./strong-print.ts";
 
 /** Where in a page image a row lies. Offsets count from the first byte of the page. */
 export interface CandidatePlace {
@@ -80,6 +81,10 @@ export class CandidateBook {
   readonly #beginnings = new Map<number, Uint8Array>();
   /** Partial ones by their types: they are held against whole rows of the same. */
   readonly #partial = new Map<number, number[]>();
+  /** Whole ones without a row id, by what two rows hardly share. */
+  readonly #strong = new PrintTable();
+  /** Strong prints of whole candidates; 0: none. */
+  #strongs = new Float64Array(1024);
 
   get size(): number {
     return this.#count;
@@ -113,7 +118,12 @@ export class CandidateBook {
     this.#putTypes(index, header);
     this.#byPrint.add(print, index);
     this.#noteRowid(index, row);
-    if (!partial) return;
+    if (!partial) {
+      const strong = strongPrint(bytes, 0, row.body, row.local, header);
+      this.#strongs[index] = strong;
+      if (strong !== 0 && row.rowid === null && !row.fit.table.withoutRowid) this.#strong.add(strong, index);
+      return;
+    }
     this.#beginnings.set(index, bytes.slice(row.body, row.body + Math.min(row.local, COMPARED)));
     const list = this.#partial.get(kinds);
     if (list) list.push(index);
@@ -156,6 +166,7 @@ export class CandidateBook {
     this.#overflow = grown(this.#overflow, new Uint32Array(length));
     this.#flags = grown(this.#flags, new Uint8Array(length));
     this.#age = grown(this.#age, new Float64Array(length));
+    this.#strongs = grown(this.#strongs, new Float64Array(length));
     this.#types = grown(this.#types, new Uint32Array(length + 1));
   }
 
@@ -218,13 +229,36 @@ export class CandidateBook {
   *groups(): Generator<Candidate[]> {
     for (let index = 0; index < this.#count; index++) {
       if (this.isLive(index)) continue;
-      if (Number.isNaN(this.#rowid[index])) {
-        yield [this.at(index)];
-        continue;
-      }
+      if (Number.isNaN(this.#rowid[index])) continue;
       const group = this.#ofRowid(this.#fit[index], this.#rowid[index]);
-      if (Math.min(...group) === index) yield group.map((one) => this.at(one));
+      if (Math.min(...group) !== index) continue;
+      // Those whose row id is lost, but which are the same row by all that two rows hardly share.
+      for (const one of [...group])
+        for (const other of this.#nameless(this.#fit[one], this.#strongs[one])) if (!group.includes(other)) group.push(other);
+      yield group.map((one) => this.at(one));
+      for (const one of group) this.markLive(one);
     }
+    for (let index = 0; index < this.#count; index++) {
+      if (this.isLive(index) || !Number.isNaN(this.#rowid[index])) continue;
+      const group = this.#nameless(this.#fit[index], this.#strongs[index]);
+      if (group.length === 0) group.push(index);
+      yield group.map((one) => this.at(one));
+      for (const one of group) this.markLive(one);
+    }
+  }
+
+  /** Candidates without a row id that a strong print leads to. */
+  #nameless(fit: number, strong: number): number[] {
+    const some: number[] = [];
+    if (strong === 0) return some;
+    for (let one = this.#strong.first(strong); one >= 0; one = this.#strong.next(strong))
+      if (this.#fit[one] === fit && Number.isNaN(this.#rowid[one]) && !this.isLive(one)) some.push(one);
+    return some;
+  }
+
+  /** Older contents of a row that is there, whose row id is lost. */
+  namelessOf(fit: TableFit, strong: number): readonly number[] {
+    return strong === 0 || this.#strong.first(strong) < 0 ? NONE : this.#nameless(this.#fits.indexOf(fit), strong);
   }
 
   #ofRowid(fit: number, rowid: number): number[] {

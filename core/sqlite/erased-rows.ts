@@ -49,15 +49,18 @@ const byWorth = (a: Candidate, b: Candidate): number => Number(a.partial) - Numb
 /** The rows of a group of candidates of one row id: one with its versions, unless the number was given to another row. */
 export async function rowsOfGroup(group: readonly Candidate[], judging: Judging): Promise<readonly Row[]> {
   const told: { row: Row; versions: Version[] }[] = [];
+  const known = group.find(({ rowid }) => rowid !== null)?.rowid ?? null;
   for (const one of group.length > 1 ? [...group].sort(byWorth) : group) {
     if (judging.book.isLive(one.index)) continue;
     const decoded = await decode(one, judging);
     if (!decoded) continue;
     const { values, complete, bytes } = decoded;
+    const { rowidColumn } = one.fit.table;
+    if (one.rowid === null && known !== null && rowidColumn >= 0) values[rowidColumn] = known;
     const isWhole = complete && !one.partial;
     if (isWhole) judging.book.markParts(typesPrintOf(one.types), bytes, one.body, one.local);
     const first = evidenceOf(one);
-    const newer = told.find((known) => isSameRow(known.row.values, values));
+    const newer = told.find((one) => isSameRow(one.row.values, values));
     if (newer) {
       if (isWhole) newer.versions.push({ values, evidence: first });
       continue;
@@ -68,7 +71,7 @@ export async function rowsOfGroup(group: readonly Candidate[], judging: Judging)
       table: one.fit.table,
       state: told.length === 0 && judging.isIndexed(one.fit, one.rowid) ? "present" : "erased",
       condition: isWhole && !judging.mayBeLost(one) ? "whole" : "damaged",
-      rowid: one.rowid,
+      rowid: one.rowid ?? known,
       values,
       evidence: [first, ...one.copies.map(evidenceOf)],
       versions,

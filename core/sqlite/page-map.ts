@@ -1,4 +1,5 @@
-import { DatabaseHeader, isBtreeType, PageType } from "./layout.ts";
+import { readCell } from "./examine-page.ts";
+import { DatabaseHeader, Freeblock, isBtreeType, PageType } from "./layout.ts";
 import { btreePage, cellAt, cellEnd, gapsOf, type PageForm } from "./page.ts";
 
 /** What a stretch of a page is. */
@@ -24,6 +25,21 @@ const TYPES: Record<number, string> = {
   [PageType.indexLeaf]: "leaf of an index",
   [PageType.indexInterior]: "inner page of an index",
 };
+
+/**
+ * Where a row that begins at `at` ends in its page, as far as that can be told from there: by its own head, else by the free block
+ * that was written over it.
+ */
+export function rowEnd(bytes: Uint8Array, at: number, form: PageForm): number {
+  const asLeaf = { type: PageType.tableLeaf, header: 0, cells: 0, pointers: 8, pointersEnd: 8, contentStart: 8, isLeaf: true } as const;
+  const whole = readCell(bytes, asLeaf, at, form);
+  if (whole) return whole.end;
+  const freed = at + 4 <= bytes.length ? at + Freeblock.bytes(bytes, at) : 0;
+  return freed > at && freed <= form.usable ? freed : Math.min(at + UNKNOWN_LENGTH, bytes.length);
+}
+
+/** Bytes that are shown of a row whose end cannot be told. */
+const UNKNOWN_LENGTH = 64;
 
 /** How a page is made up: for people who want to see where a row was read. Never fails: what is no b-tree page is content. */
 export function mapPage(bytes: Uint8Array, form: PageForm, isFirst: boolean): PageMap {

@@ -13,6 +13,7 @@ import { btreePage, cellAt } from "./page.ts";
 import { SCHEMA_TABLE } from "./read-schema.ts";
 import { evidenceOf, LiveRow, type Row, type ValueReader, type Version } from "./row.ts";
 import type { Table } from "./schema.ts";
+import { strongPrint } from "./strong-print.ts";
 import { Survey } from "./survey.ts";
 import { isSameRow, joinedValues, readValues, type Values } from "./values.ts";
 
@@ -162,7 +163,9 @@ class Recovery {
         const kinds = typesPrint(bytes, types, body);
         const earlier = this.#book.live(fit, rowid, fingerprint(kinds, bytes, body, local));
         this.#book.markParts(kinds, bytes, body, local);
-        if (earlier.length > 0) versions = await this.#versions(earlier, await this.#valuesOf(fit.table, image, bytes, at, spills));
+        const nameless = this.#book.namelessOf(fit, strongPrint(bytes, types, body, local));
+        if (earlier.length + nameless.length > 0)
+          versions = await this.#versions([...earlier, ...nameless], await this.#valuesOf(fit.table, image, bytes, at, spills));
       }
       const row = new LiveRow(fit.table, rowid, image, bytes, at, reader, versions);
       rows.push(spills ? await this.#long(row, bytes, at) : row);

@@ -50,28 +50,25 @@ export function PageInspector({ evidence, onClose }: { evidence: RecordEvidence;
   );
 }
 
-/** What each byte of the page is, as an index into the stretches, and which bytes belong to the row. */
-function kindsOf({ bytes, map, cell }: PageView): { kinds: Uint16Array; row: { from: number; to: number } } {
+/** What each byte of the page is, as an index into the stretches. */
+function kindsOf({ bytes, map }: PageView): Uint16Array {
   const kinds = new Uint16Array(bytes.length).fill(0xffff);
   for (const [index, { from, to }] of map.stretches.entries()) kinds.fill(index, from, to);
-  const own = map.stretches[kinds[cell]];
-  return {
-    kinds,
-    row: { from: cell, to: own?.kind === "cell" && own.from === cell ? own.to : Math.min(own?.to ?? bytes.length, cell + 64) },
-  };
+  return kinds;
 }
 
 function Page({ view, what }: { view: PageView; what: string }) {
   const { bytes, map, page, file, at } = view;
   const scroller = useRef<HTMLDivElement>(null);
-  const { kinds, row } = useMemo(() => kindsOf(view), [view]);
+  const kinds = useMemo(() => kindsOf(view), [view]);
+  const row = { from: view.cell, to: view.cellEnd };
   const virtual = useVirtualizer({
     count: Math.ceil(bytes.length / PER_LINE),
     getScrollElement: () => scroller.current,
     estimateSize: () => LINE,
     overscan: 10,
   });
-  useEffect(() => virtual.scrollToIndex(Math.floor(row.from / PER_LINE), { align: "center" }), [virtual, row]);
+  useEffect(() => virtual.scrollToIndex(Math.floor(view.cell / PER_LINE), { align: "center" }), [virtual, view]);
   const share = (kind: StretchKind) => map.stretches.filter((one) => one.kind === kind).reduce((sum, { from, to }) => sum + to - from, 0);
   const present = (Object.keys(LOOKS) as StretchKind[]).filter((kind) => share(kind) > 0);
   return (

@@ -5,7 +5,7 @@ import type { FoundRecord, RecordEvidence, Stored } from "../../core/finds/recor
 import { DatabaseFinds, sourcesOf } from "../../core/scan/database-finds.ts";
 import { readRecords } from "../../core/scan/records.ts";
 import { DatabaseFiles } from "../../core/sqlite/database-files.ts";
-import { mapPage } from "../../core/sqlite/page-map.ts";
+import { mapPage, rowEnd } from "../../core/sqlite/page-map.ts";
 import type { PageView, TableAnswer, TableInfo, TableQuery } from "./tables-protocol.ts";
 
 /** Rows that are there and are kept for looking: erased ones are kept whatever their number. */
@@ -125,7 +125,15 @@ export class TableDesk {
       file === "main" ? files.mainImage(page) : files.beside.find((one) => one.file === file && one.at <= at && at < one.at + pageSize);
     const bytes = image && (await files.read(image));
     if (!image || !bytes) return null;
-    return { page, file, at: image.at, cell: at - image.at, bytes: bytes.slice(), map: mapPage(bytes, files.form, page === 1) };
+    return {
+      page,
+      file,
+      at: image.at,
+      cell: at - image.at,
+      cellEnd: rowEnd(bytes, at - image.at, files.form),
+      bytes: bytes.slice(),
+      map: mapPage(bytes, files.form, page === 1),
+    };
   }
 }
 

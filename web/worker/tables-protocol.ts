@@ -35,13 +35,14 @@ export interface TableAnswer {
   readonly edited: number;
 }
 
-/** A page with what is known of it. `cell`: where the row that was asked for begins in it. */
+/** A page with what is known of it. `cell`, `cellEnd`: where the row that was asked for begins in it, and ends. */
 export interface PageView {
   readonly page: number;
   readonly file: RecordEvidence["file"];
   /** Byte offset of the page in its file. */
   readonly at: number;
   readonly cell: number;
+  readonly cellEnd: number;
   readonly bytes: Uint8Array;
   readonly map: PageMap;
 }
