@@ -31,7 +31,20 @@ const MAX_FOUND = 20_000;
 
 interface Weighed extends FoundRow {
   readonly weight: number;
+  /** How many values it has is lost, and it does not fill its free block: it is believed where the next row begins at its end. */
+  readonly loose: boolean;
 }
+
+/** Readings as they are told of: a loose one that nothing bears out is in doubt. */
+function settled(rows: readonly Weighed[], gap: Gap): FoundRow[] {
+  return rows.map(({ loose, weight: _, ...row }, index) => {
+    const next = rows[index + 1]?.start ?? gap.to;
+    return loose && (next < row.end || next > row.end + LARGEST_FRAGMENT) ? { ...row, doubtful: true } : row;
+  });
+}
+
+/** Bytes between two rows that are too few for a free block ("Database File Format" §1.6). */
+const LARGEST_FRAGMENT = 3;
 
 /** What rows are looked for in a page. */
 export interface Looking {
@@ -58,7 +71,7 @@ export function findInGap(bytes: Uint8Array, gap: Gap, looking: Looking): FoundR
     wholeCell(bytes, at, gap, looking, found);
     headless(bytes, at, gap, looking, found);
   }
-  return chosen(found);
+  return settled(chosen(found), gap);
 }
 
 /** So many zeros are no row and no head of one. */
@@ -75,7 +88,7 @@ function isZero(bytes: Uint8Array, from: number, to: number): boolean {
  * @returns null where that does not lead to the end of the gap: then every byte must be looked at
  */
 function oneAfterTheOther(bytes: Uint8Array, gap: Gap, looking: Looking): FoundRow[] | null {
-  const rows: FoundRow[] = [];
+  const rows: Weighed[] = [];
   const found: Weighed[] = [];
   let at = gap.from;
   for (let skipped = 0; gap.to - at >= SMALLEST; ) {
@@ -90,11 +103,11 @@ function oneAfterTheOther(bytes: Uint8Array, gap: Gap, looking: Looking): FoundR
       skipped = 0;
     } else {
       // Up to three bytes that are too short for a free block may stand before it.
-      if (++skipped > 3) return null;
+      if (++skipped > LARGEST_FRAGMENT) return null;
       at++;
     }
   }
-  return rows;
+  return settled(rows, gap);
 }
 
 /** A cell with its head: payload length, row id and header agree. */
@@ -175,7 +188,7 @@ function takeWhole(
   const rowid = keyed ? null : rowidAt(bytes, at + lengthBytes, header - at - lengthBytes);
   // Few and short values agree by chance now and then: what stands alone must say more.
   const worth = (there - at) * (cut ? 0.55 : 1) * likely * nearness(fit, looking);
-  found.push({ ...row, how: cut ? "cut" : "leftover", rowid, weight: worth });
+  found.push({ ...row, how: cut ? "cut" : "leftover", rowid, weight: worth, loose: false });
 }
 
 /** What a row's place in the page and its types make. @returns null where not even its first value is there */
@@ -392,22 +405,28 @@ function tryUnknown(
       types.push(...UNKNOWN[lost], ...rest);
       if (fit.score(types, lost) < LEAST.headLost) continue;
       const before = found.length;
+      // Where the border between two texts is lost, it is told only by a column whose values are all of one length.
+      const isTold = lost < 2 || fit.typesOf(0, null).length === 1 || fit.typesOf(1, null).length === 1;
       for (const first of firstTypes(fit, lost, left, tail)) {
         types.length = 0;
         types.push(...first, ...rest);
-        consider(bytes, at, head, body, size, gap, fit, looking, found, false);
+        consider(bytes, at, head, body, size, gap, fit, looking, found, !isTold);
       }
       if (found.length > before + 1) keepHeaviest(found, before);
     }
   }
 }
 
-/** Several readings of one place: the heaviest. Where others weigh the same it is as good as they are, and none is sure. */
+/** Readings that weigh nearly as much as the heaviest are as good as it. */
+const NEARLY = 0.85;
+
+/** Several readings of one place: the heaviest. Where others are as good, none is sure. */
 function keepHeaviest(found: Weighed[], from: number): void {
   const readings = found.splice(from);
   const heaviest = Math.max(...readings.map(({ weight }) => weight));
-  const ties = readings.filter(({ weight }) => weight === heaviest);
-  found.push({ ...ties[0], doubtful: ties.length > 1 });
+  const rivals = readings.filter(({ weight }) => weight >= heaviest * NEARLY).length - 1;
+  const best = readings.find(({ weight }) => weight === heaviest);
+  if (best) found.push({ ...best, doubtful: best.doubtful || rivals > 0 });
 }
 
 /**
@@ -472,12 +491,12 @@ function consider(
   const likely = row ? likeness(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.headLost, 0) : 0;
   if (!row || likely === 0) return false;
   const worth = (there - at) * (cut ? 0.4 : exact ? 0.95 : 0.8) * likely * nearness(fit, looking);
-  found.push({ ...row, how: cut ? "cut" : "head lost", doubtful, weight: worth });
+  found.push({ ...row, how: cut ? "cut" : "head lost", doubtful, weight: worth, loose: head < 4 && !exact });
   return true;
 }
 
 /** Of all readings those that do not overlap and together weigh most (weighted interval scheduling). */
-function chosen(found: Weighed[]): FoundRow[] {
+function chosen(found: Weighed[]): Weighed[] {
   if (found.length === 0) return [];
   if (found.length > 1) found.sort((a, b) => a.end - b.end);
   const best = new Float64Array(found.length + 1);
@@ -496,7 +515,7 @@ function chosen(found: Weighed[]): FoundRow[] {
     taken[index] = Number(withIt > best[index]);
     best[index + 1] = Math.max(best[index], withIt);
   }
-  const rows: FoundRow[] = [];
+  const rows: Weighed[] = [];
   for (let index = found.length; index > 0; )
     if (taken[index - 1]) {
       rows.push(found[index - 1]);

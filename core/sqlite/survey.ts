@@ -8,7 +8,7 @@ import { PageLedger, Role } from "./page-ledger.ts";
 import { readSchema, SCHEMA_TABLE } from "./read-schema.ts";
 import { Class, classOf, serialBytes, valueAt } from "./record.ts";
 import type { Table } from "./schema.ts";
-import { findTrunks, type Tree, walkFreelist, walkTree } from "./tree.ts";
+import { findTrunks, type Tree, walkFreelist, walkPointerMap, walkTree } from "./tree.ts";
 
 /** Pages of a table that are looked at before others are judged by what they hold. */
 const SAMPLED = 10;
@@ -72,6 +72,7 @@ export class Survey {
     const own = new Set(fits.map(({ table }) => table.name));
     if (broken) for (const table of known) if (!own.has(table.name)) fits.push(new TableFit(table, fits.length, false));
     const complete = await walkFreelist(db, ledger, troubles);
+    await walkPointerMap(db, ledger, !complete);
     if (!complete && (broken || !db.hasHeader)) await findTrunks(db, ledger);
     this.shapes = new Shapes(fits);
     if (!broken) return;

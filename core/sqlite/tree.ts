@@ -1,6 +1,6 @@
 import type { Trouble } from "../bytes/trouble.ts";
 import type { DatabaseFiles } from "./database-files.ts";
-import { DatabaseHeader, PageType, Trunk } from "./layout.ts";
+import { DatabaseHeader, PointerMapEntry, Trunk } from "./layout.ts";
 import { btreePage, childrenOf } from "./page.ts";
 import { type PageLedger, Role } from "./page-ledger.ts";
 
@@ -121,4 +121,21 @@ export async function findTrunks(db: DatabaseFiles, ledger: PageLedger): Promise
   }
 }
 
-export const isTablePage = (type: number): boolean => type === PageType.tableLeaf || type === PageType.tableInterior;
+/** What a pointer map says of a page: it is free ("Database File Format" §1.8). */
+const FREE = 2;
+
+/**
+ * Takes the pointer map pages of a database that has them (page 2, and each behind as many pages as it tells of).
+ * `trusted`: pages that they call free are free, as far as nothing else is known of them.
+ */
+export async function walkPointerMap(db: DatabaseFiles, ledger: PageLedger, trusted: boolean): Promise<void> {
+  if (!db.hasHeader || DatabaseHeader.largestRoot(db.header, 0) === 0) return;
+  const entries = Math.floor(db.form.usable / PointerMapEntry.size);
+  for (let page = 2; page <= Math.min(db.pages, db.mainPages + db.beside.length); page += entries + 1) {
+    ledger.take(page, Role.tree);
+    const bytes = trusted ? await db.readCurrent(page) : null;
+    if (!bytes) continue;
+    for (let index = 0; index < entries; index++)
+      if (PointerMapEntry.kind(bytes, index * PointerMapEntry.size) === FREE) ledger.take(page + 1 + index, Role.free);
+  }
+}
