@@ -1,12 +1,13 @@
 import { execFileSync, spawn, spawnSync } from "node:child_process";
 import { once } from "node:events";
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
+import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
 import { connect } from "node:net";
 import { tmpdir } from "node:os";
 import { join, resolve } from "node:path";
-import { gzipSync } from "node:zlib";
+import { gunzipSync, gzipSync } from "node:zlib";
 import { afterAll, expect, test } from "vitest";
 import { z } from "zod";
+import { packBackup } from "../demo/pack-backup.ts";
 import { FatCard } from "../test/fat-card.ts";
 import { jpegOf, noise } from "../test/pictures.ts";
 import { hashOf } from "../test/scanning.ts";
@@ -54,6 +55,30 @@ const Line = z.discriminatedUnion("type", [
     volume: z.number().nullable(),
     inside: z.string().nullable(),
     evidence: z.array(z.object({ pass: z.string(), what: z.string(), at: z.number() })).min(1),
+  }),
+  z.strictObject({
+    type: z.literal("record"),
+    id: z.string(),
+    kind: z.enum(["contact", "message", "call", "event", "media", "chat", "row"]),
+    state: z.enum(["present", "binned", "erased", "hidden"]),
+    condition: z.enum(["whole", "damaged", "remnant"]),
+    database: z.string().nullable(),
+    table: z.string().nullable(),
+    rowid: z.number().nullable(),
+    columns: z.record(z.string(), z.union([z.string(), z.number(), z.null(), z.object({ blob: z.string().regex(/^([0-9a-f]{2})*$/) })])),
+    values: z.record(z.string(), z.unknown()).optional(),
+    evidence: z
+      .array(
+        z.strictObject({
+          pass: z.literal("databases"),
+          what: z.enum(["live", "freelist page", "freeblock", "unallocated", "wal", "journal", "stray page", "an erased file"]),
+          page: z.number().nullable(),
+          file: z.enum(["main", "wal", "journal"]),
+          at: z.number(),
+        }),
+      )
+      .min(1),
+    versions: z.array(z.object({ columns: z.record(z.string(), z.unknown()) })).optional(),
   }),
   z.strictObject({
     type: z.literal("volume"),
@@ -156,6 +181,54 @@ test("save writes what was chosen byte for byte, over nothing that is there; sha
   expect(readFileSync(join(folder, "out", "photos", "Lantern, first night (2).jpg")).equals(picture)).toBe(true);
   expect(readFileSync(join(folder, "out", "photos", "Lantern, first night.jpg"), "utf8")).toBe("somebody's own");
   expect(execFileSync("sha256sum", ["-c", "sha256sums.txt"], { cwd: join(folder, "out"), encoding: "utf8" })).toContain(": OK");
+});
+
+const recordsOf = (lines: readonly string[]) => lines.map((line) => Line.parse(JSON.parse(line))).filter((line) => line.type === "record");
+
+test("a packed database is scanned with the journal beside it; a backup with its owner's passphrase", () => {
+  for (const file of ["calllog.db.gz", "calllog.db-journal.gz"]) copyFileSync(join("test", "databases", file), join(folder, file));
+  const { status, lines } = jubar("scan", "calllog.db.gz");
+  expect(status).toBe(0);
+  const calls = recordsOf(lines).filter(({ table }) => table === "calls");
+  // As many as the open set's account says are there, and as can come back.
+  expect(calls.filter(({ state }) => state === "present")).toHaveLength(1199);
+  expect(calls.filter(({ state, condition }) => state === "erased" && condition === "whole")).toHaveLength(275);
+  expect(calls.some(({ evidence, state }) => state === "erased" && evidence[0].what === "journal")).toBe(true);
+  expect(new Set(calls.map(({ database }) => database))).toEqual(new Set(["/calllog.db"]));
+
+  const people = new TextEncoder().encode("BEGIN:VCARD\r\nFN:Ana Dorin\r\nTEL;CELL:+40700000101\r\nEND:VCARD\r\n");
+  writeFileSync(join(folder, "people.vcf"), people);
+  const archive = spawnSync("tar", ["--format=ustar", "-cf", "-", "-C", folder, "people.vcf"]);
+  writeFileSync(join(folder, "phone.ab"), packBackup(archive.stdout, { passphrase: "moon rig", rounds: 50 }));
+  const opened = jubar("scan", "phone.ab", "--passphrase", "moon rig");
+  expect(recordsOf(opened.lines)).toMatchObject([
+    { kind: "contact", database: "/people.vcf", values: { name: "Ana Dorin", phones: [{ number: "+40700000101" }] } },
+  ]);
+  expect(jubar("scan", "phone.ab")).toMatchObject({ status: 2, stderr: "phone.ab is encrypted: its owner's passphrase is needed.\n" });
+  expect(jubar("scan", "phone.ab", "--passphrase", "no")).toMatchObject({ status: 2, stderr: "This is not the passphrase of phone.ab.\n" });
+});
+
+test("pages of a database that lie about by themselves: their rows come back, by the shape of known tables", () => {
+  const page = gunzipSync(readFileSync("test/databases/mmssms-zeroed.db.gz"));
+  const image = Buffer.alloc(3 * 1024 * 1024, 0);
+  // Leaf pages of the sms table, known by their first byte and by what they hold.
+  let placed = 0;
+  for (let at = 4096; at < page.length && placed < 12; at += 4096)
+    if (
+      page[at] === 13 &&
+      page.readUInt16BE(at + 3) > 3 &&
+      page.includes("com.example.textbox", at) &&
+      page.indexOf("com.example.textbox", at) < at + 4096
+    )
+      page.copy(image, 1_000_000 - (1_000_000 % 512) + placed++ * 20_480, at, at + 4096);
+  writeFileSync(join(folder, "noise.bin"), image);
+  const rows = recordsOf(jubar("scan", "noise.bin").lines);
+  expect(placed).toBeGreaterThan(4);
+  expect(rows.length).toBeGreaterThan(60);
+  expect(rows.filter(({ table, state, database }) => table === "sms" && state === "erased" && database === null).length).toBeGreaterThan(
+    60,
+  );
+  expect(rows.every(({ evidence }) => evidence[0].what === "stray page")).toBe(true);
 });
 
 test("practice lists its phones, starts them on loopback ports, and ends with Ctrl-C", async () => {

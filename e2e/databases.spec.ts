@@ -1,0 +1,96 @@
+import { readFileSync } from "node:fs";
+import { gunzipSync } from "node:zlib";
+import AxeBuilder from "@axe-core/playwright";
+import { packBackup } from "../demo/pack-backup.ts";
+import { expect, test } from "./bench.ts";
+
+/** The practice backup: 24 bytes of header, then its archive; the database's bytes begin behind the first entry's header. */
+const practiceBackup = () => gunzipSync(readFileSync("demo/theatre-phone.ab.gz"));
+const DATABASE_AT = 24 + 512;
+
+test("a backup is dropped; erased messages are found in its database, and the page they were read from is shown byte by byte", async ({
+  bench,
+}) => {
+  const { page } = bench;
+  await bench.open();
+  await bench.drop(bench.file("theatre-phone.ab", practiceBackup()));
+  await expect(page).toHaveURL(/\/ticket\/\d+\/scan/);
+  await bench.scan();
+  await expect(page.getByRole("list", { name: "Passes" })).toContainText(/3 Databases.*and \d+ erased/);
+  await bench.goTo("Finds");
+  await bench.finds.filter({ hasText: /./ }).first().waitFor();
+  await page.getByRole("button", { name: "Show as a list" }).click();
+  await page.getByRole("option", { name: /^mmssms\.db,/ }).click();
+  await page.getByRole("link", { name: "Open its tables" }).click();
+
+  // The table with most erased rows comes first; they stand among the others until one looks at them alone.
+  const grid = page.getByRole("grid", { name: "Rows of sms" });
+  await expect(grid).toBeVisible();
+  await expect(page.getByRole("navigation", { name: "Tables" })).toContainText("threads");
+  await bench.chip("erased").click();
+  await expect(grid.getByRole("gridcell", { name: "present" })).toHaveCount(0);
+  await page.keyboard.press("/");
+  await page.keyboard.type("second wagon (16");
+  // Message 16 of the practice data was written by Ilse, and is one of every eleventh that were erased later.
+  await expect(grid).toContainText("Who has the key to the second wagon?");
+  await grid.getByRole("row").nth(1).click();
+  const row = page.getByRole("complementary", { name: "Row" });
+  await expect(row).toContainText("erased");
+  await expect(row).toContainText("Where it was read");
+
+  await row.getByRole("button", { name: "Show the page" }).first().click();
+  const dialog = page.getByRole("dialog", { name: "Page" });
+  await expect(dialog).toContainText("leaf of a table");
+  const number = Number(/Page (\d+) of/.exec((await dialog.getByRole("heading").textContent()) ?? "")?.[1]);
+  // What is shown is what lies in the file: the first line in sight, held against the database's own bytes.
+  const line = dialog.getByRole("group", { name: "Bytes of the page" }).locator("div.absolute").first();
+  const offset = (await line.locator("> span").first().textContent()) ?? "";
+  const shown = await line.locator("> span").nth(1).locator("span").allTextContents();
+  const at = DATABASE_AT + (number - 1) * 4096 + Number.parseInt(offset, 16);
+  const bytes = practiceBackup().subarray(at, at + 16);
+  expect(shown.join(" ")).toBe(Array.from(bytes, (byte) => byte.toString(16).toUpperCase().padStart(2, "0")).join(" "));
+  await page.keyboard.press("Escape");
+
+  // Sorted by a column, moved through by keys; nothing serious for a screen reader.
+  await page.getByRole("textbox", { name: "Search in all columns" }).fill("");
+  await bench.chip("erased").click();
+  await grid.getByRole("button", { name: "date", exact: true }).click();
+  await expect(grid.getByRole("columnheader", { name: "date", exact: true })).toHaveAttribute("aria-sort", "ascending");
+  await grid.focus();
+  await page.keyboard.press("End");
+  await expect(row).not.toContainText("second wagon? (16");
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.filter(({ impact }) => impact === "serious" || impact === "critical")).toEqual([]);
+});
+
+test("an encrypted backup asks for its passphrase, says when it was another, and opens", async ({ bench }) => {
+  const { page } = bench;
+  const archive = practiceBackup().subarray(24);
+  await bench.open();
+  await bench.drop(bench.file("sealed.ab", packBackup(archive, { passphrase: "moon rig", rounds: 300 })));
+  const dialog = page.getByRole("dialog", { name: "sealed.ab is encrypted" });
+  await dialog.getByLabel("Passphrase").fill("sun rig");
+  await page.keyboard.press("Enter");
+  await expect(dialog).toContainText("That was not the passphrase of this backup.");
+  await dialog.getByLabel("Passphrase").fill("moon rig");
+  await dialog.getByRole("button", { name: "Open the backup" }).click();
+  await expect(page).toHaveURL(/\/ticket\/\d+\/scan/);
+  await bench.scan();
+  await expect(page.getByRole("list", { name: "Finds by kind" })).toContainText("databases");
+  // Left closed: it says so, and nothing is begun.
+  await page.getByRole("link", { name: "To the bench" }).click();
+  await bench.drop(bench.file("other.ab", packBackup(archive.subarray(512), { passphrase: "none", rounds: 20 })));
+  await page.getByRole("button", { name: "Leave it closed" }).click();
+  await expect(page.getByRole("alert")).toHaveText("other.ab is encrypted and stays closed: its owner's passphrase is needed.");
+});
+
+test("a database by itself, and an address book: both open as tables", async ({ bench }) => {
+  const { page } = bench;
+  await bench.open();
+  await bench.drop(bench.file("people.vcf", "BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Ana Dorin\r\nTEL;TYPE=CELL:+40700000101\r\nEND:VCARD\r\n"));
+  await bench.scan();
+  await bench.goTo("Finds");
+  await page.getByRole("listbox", { name: "Finds" }).getByRole("option").first().click();
+  await page.getByRole("link", { name: "Open its entries" }).click();
+  await expect(page.getByRole("grid", { name: "Rows of contacts" })).toContainText("Ana Dorin");
+});
