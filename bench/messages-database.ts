@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, renameSync, rmSync } from "node:fs";
 import { dirname } from "node:path";
 
 /** Rows that fill about 1 GiB, a tenth of which is deleted afterwards. */
-export const MESSAGES = 3_740_000;
+const MESSAGES = 3_740_000;
 const DELETED_ONE_IN = 10;
 
 /** A messages database of about 1 GiB, made by the stock sqlite3 program: bodies of 20 to 380 bytes, a tenth of the rows deleted. */

@@ -1,14 +1,16 @@
 import { execFileSync } from "node:child_process";
-import { writeFileSync } from "node:fs";
+import { openSync, writeFileSync } from "node:fs";
 import { cpus } from "node:os";
 import { join, resolve } from "node:path";
 import { z } from "zod";
 import { CARD_BYTES, cardImage, PLANTED } from "./card-image.ts";
 import { PlainChromium } from "./chromium.ts";
 import { ERASED_FILES, LISTED_FILES, listingImage, MEDIUM_GIB, quickScan, stockListing } from "./listing.ts";
+import { messagesDatabase } from "./messages-database.ts";
 import { pullInChromium } from "./page-pull.ts";
 import { buildPage, servePage } from "./page-server.ts";
 import { FILE_MIB, Pulls } from "./pulls.ts";
+import { stockProgram } from "./stock-recover.ts";
 
 const ROUNDS = 3;
 const CACHE = "bench/cache";
@@ -62,6 +64,24 @@ const pulls = Pulls.parse(
 const listing = resolve(listingImage(join(CACHE, "phone-16g.img")));
 quickScan(listing);
 const lists = Array.from({ length: ROUNDS }, () => ({ stock: stockListing(listing), own: quickScan(listing) }));
+const messages = resolve(messagesDatabase(join(CACHE, "messages-1g.db")));
+const program = stockProgram(CACHE);
+/** All rows by Jubar, reading the same bytes, and the stock program's salvage, in turn. */
+const Rows = z.object({ seconds: z.number(), present: z.number(), erased: z.number(), peakMiB: z.number() });
+const readMessages = () =>
+  Measured.parse(
+    JSON.parse(execFileSync(process.execPath, ["--import", "tsx", "bench/node-scan.ts", "read", messages], { encoding: "utf8" })),
+  );
+readMessages();
+const recovered = Array.from({ length: ROUNDS }, () => {
+  const read = readMessages();
+  const own = Rows.parse(
+    JSON.parse(execFileSync(process.execPath, ["--import", "tsx", "bench/node-rows.ts", messages], { encoding: "utf8" })),
+  );
+  const started = performance.now();
+  if (program) execFileSync(program, [messages, ".recover"], { stdio: ["ignore", openSync("/dev/null", "w"), "inherit"] });
+  return { read: read.seconds, own, stock: program ? (performance.now() - started) / 1000 : Number.NaN };
+});
 const [small, large] = [await pullInChromium(PAGE, SMALL_MIB), await pullInChromium(PAGE, LARGE_MIB)];
 const gib = CARD_BYTES / 1024 ** 3;
 const rows: [string, string, string, string][] = [
@@ -92,6 +112,14 @@ const rows: [string, string, string, string][] = [
     "< 2 %",
   ],
   ["its peak memory, Node", `${Math.max(...lists.map(({ own }) => own.peakMiB)).toFixed(0)} MiB`, "", ""],
+  [
+    `rows of a messages database of 1 GiB, a tenth deleted, Node: ${recovered[0].own.present.toLocaleString("en")} there, ${recovered[0].own.erased.toLocaleString("en")} erased`,
+    `${median(recovered.map(({ own }) => own.seconds)).toFixed(1)} s`,
+    `${median(recovered.map(({ own, read }) => own.seconds / read)).toFixed(0)} × reading the file`,
+    "≤ 25",
+  ],
+  ["", "", `${median(recovered.map(({ own, stock }) => own.seconds / stock)).toFixed(2)} × \`.recover\` of the stock program`, "≤ 0.25"],
+  ["its peak memory, Node", `${Math.max(...recovered.map(({ own }) => own.peakMiB)).toFixed(0)} MiB`, "", "≤ 300"],
   ["peak memory, Node", `${Math.max(...node.map(({ scan }) => scan.peakMiB)).toFixed(0)} MiB`, "", "≤ 250"],
   ["peak memory, renderer, scans only", `${peakMiB.toFixed(0)} MiB`, "", "≤ 450"],
   [

@@ -1,5 +1,5 @@
 import { execFileSync, spawnSync } from "node:child_process";
-import { existsSync, readdirSync, writeFileSync } from "node:fs";
+import { existsSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { z } from "zod";
@@ -86,13 +86,120 @@ async function keptSet(): Promise<string> {
   return text;
 }
 
+const DATABASES = join(SHARED, "fixtures", "db");
+const DATABASE_GRADER = join(SHARED, "tools", "grade-db.mjs");
+const EXPORT_GRADER = join(SHARED, "tools", "grade-exports.mjs");
+const pair = z.tuple([z.number(), z.number()]);
+const DatabaseReport = z.object({
+  database: z.string(),
+  intact: pair,
+  headOverwritten: pair,
+  partial: pair,
+  live: pair,
+  erasedWholeClaims: z.number(),
+  falseRows: z.number(),
+  liveShownAsErased: z.number(),
+  doubled: z.number(),
+});
+/** What a scan of a file of the open set prints, kept in a file. */
+function printed(path: string, ...options: string[]): string {
+  const lines = join(tmpdir(), "jubar-results.jsonl");
+  const { stdout } = spawnSync(process.execPath, ["scripts/jubar.mjs", "scan", path, ...options], { maxBuffer: 1 << 30 });
+  writeFileSync(lines, stdout);
+  return lines;
+}
+/** What the stock program's own salvage brings back of a database, by the last line of its account. */
+function stock(name: string): number | null {
+  const path = join(DATABASES, `${name}.counts.txt`);
+  if (!existsSync(path)) return null;
+  const told = /"deletedAllValuesRight": (\d+)/.exec(readFileSync(path, "utf8"))?.[1];
+  return told === undefined ? null : Number(told);
+}
+
+function databaseSet(): string {
+  const row = (name: string, one: z.infer<typeof DatabaseReport>, salvage: number | null) =>
+    line([
+      name,
+      one.intact.join(" of "),
+      one.headOverwritten.join(" of "),
+      one.partial.join(" of "),
+      one.live.join(" of "),
+      one.erasedWholeClaims,
+      one.falseRows,
+      one.liveShownAsErased,
+      salvage ?? "–",
+    ]);
+  let text = line([
+    "database",
+    "deleted, intact",
+    "deleted, head overwritten",
+    "partial text",
+    "live",
+    "claimed whole",
+    "never there",
+    "live shown as erased",
+    "`.recover`",
+  ]);
+  text += line(["---", ...Array.from({ length: 8 }, () => "--:")]);
+  const sum = {
+    database: "all but raw.bin",
+    intact: [0, 0],
+    headOverwritten: [0, 0],
+    partial: [0, 0],
+    live: [0, 0],
+    erasedWholeClaims: 0,
+    falseRows: 0,
+    liveShownAsErased: 0,
+    doubled: 0,
+  } as z.infer<typeof DatabaseReport>;
+  let salvaged = 0;
+  for (const truth of readdirSync(DATABASES).filter((name) => name.endsWith(".truth.json.gz"))) {
+    const name = truth.replace(".truth.json.gz", "");
+    const plain = join(DATABASES, name);
+    const lines = printed(existsSync(plain) ? plain : `${plain}.gz`);
+    const one = DatabaseReport.parse(
+      JSON.parse(
+        execFileSync(process.execPath, [DATABASE_GRADER, join(DATABASES, truth), lines, "--json"], { maxBuffer: 1 << 28 }).toString(),
+      ),
+    );
+    text += row(name, one, stock(name));
+    if (name === "raw.bin") continue;
+    salvaged += stock(name) ?? 0;
+    for (const part of ["intact", "headOverwritten", "partial", "live"] as const)
+      for (const side of [0, 1] as const) sum[part][side] += one[part][side];
+    for (const part of ["erasedWholeClaims", "falseRows", "liveShownAsErased"] as const) sum[part] += one[part];
+  }
+  return text + row("**all but raw.bin**", sum, salvaged);
+}
+
+function exportSet(): string {
+  let text = "";
+  for (const truth of readdirSync(DATABASES).filter((name) => /\.(vcf|ics|csv|json|ab|simg)\.truth\.json$/.test(name))) {
+    const name = truth.replace(".truth.json", "");
+    const lines = printed(join(DATABASES, name), ...(name.includes("encrypted") ? ["--passphrase", "rehearsal-42"] : []));
+    const { stdout } = spawnSync(process.execPath, [EXPORT_GRADER, join(DATABASES, truth), lines], { encoding: "utf8" });
+    text += `- ${name}: ${stdout.trim().split("\n").join("; ")}\n`;
+  }
+  return text;
+}
+
 const kept = await keptSet();
 const open = existsSync(GRADER) && existsSync(IMAGES) ? openSet() : null;
+const databases = existsSync(DATABASE_GRADER) && existsSync(DATABASES) ? databaseSet() : "";
+const exports = existsSync(EXPORT_GRADER) && existsSync(DATABASES) ? exportSet() : "";
 if (open === null) console.log(`The open set is not here; the kept images say:\n${kept}`);
 else {
   writeFileSync(
     "docs/RESULTS.md",
-    `# What comes back\n\nWritten by \`npm run results\`. Nothing here is typed by hand.\n\n## File systems: the open set\n\nDeep scans, graded by the program that comes with the set. Identity is by SHA-256. A dash: not possible there.\n${open}\n## File systems: the images kept in test/images\n\nGraded by test/grading.ts, in \`npm test\` too. They are of the same making, most contents zeroed so that they pack small.\n${kept}`,
+    `# What comes back\n\nWritten by \`npm run results\`. Nothing here is typed by hand.\n\n## File systems: the open set\n\nDeep scans, graded by the program that comes with the set. Identity is by SHA-256. A dash: not possible there.\n${open}\n## File systems: the images kept in test/images\n\nGraded by test/grading.ts, in \`npm test\` too. They are of the same making, most contents zeroed so that they pack small.\n${kept}
+## Rows of databases: the open set
+
+Scans of the databases as they lie there, with log and journal, graded by the program that comes with the set. The last column is what the stock program's own salvage (\`.recover\` of sqlite3 3.52.0) brings back with all values right, by the set's own account. "Never there" counts rows that were called whole and match no row and no older version of one; of raw.bin the account has no older versions.
+
+${databases}
+## Address books, calendars, exports, backups: the open set
+
+${exports}`,
   );
   console.log("docs/RESULTS.md is written.");
 }

@@ -21,6 +21,7 @@ const TOOLS = {
   debugfs: "e2fsprogs",
   "sload.f2fs": "f2fs-tools",
   img2simg: "android-sdk-libsparse-utils",
+  sqlite3: "sqlite3",
   sgdisk: "gdisk",
   sfdisk: "fdisk",
   exiftool: "libimage-exiftool-perl",
