@@ -19,8 +19,14 @@ const bare = (name: string): string => name.toLowerCase().replace(/[^a-z]/g, "")
 const Plain = z.record(z.string(), z.unknown());
 type Plain = z.infer<typeof Plain>;
 
-function partsOf(keys: readonly string[]): Partial<Record<Part, string>> {
-  const found: Partial<Record<Part, string>> = {};
+/** Columns of a message export at most: what has more is another table. */
+const MAX_COLUMNS = 64;
+type Parts = Partial<Record<Part, string>>;
+
+/** Which column is what. Empty where there are too many for an export of messages. */
+function partsOf(keys: readonly string[]): Parts {
+  const found: Parts = {};
+  if (keys.length > MAX_COLUMNS) return found;
   for (const part of Object.keys(NAMES) as Part[])
     for (const name of NAMES[part]) {
       const key = keys.find((one) => bare(one) === name && !Object.values(found).includes(one));
@@ -54,8 +60,7 @@ function timeOf(value: unknown): string | undefined {
 const textOf = (value: unknown): string | undefined => (value === null || value === undefined ? undefined : String(value));
 
 /** A row as a message. @returns null for what has neither a time nor a text: it is no export of messages */
-function messageOf(row: Plain): MessageValues | null {
-  const parts = partsOf(Object.keys(row));
+function messageOf(row: Plain, parts: Parts): MessageValues | null {
   if (!parts.text || !parts.at) return null;
   const at = timeOf(row[parts.at]);
   if (!at) return null;
@@ -71,16 +76,25 @@ function messageOf(row: Plain): MessageValues | null {
 const columnsOf = (row: Plain): Record<string, string> =>
   Object.fromEntries(Object.entries(row).map(([key, value]) => [key, typeof value === "string" ? value : (JSON.stringify(value) ?? "")]));
 
-const entryOf = (row: unknown, at: number): Entry<MessageValues>[] => {
-  const plain = Plain.safeParse(row);
-  const values = plain.success ? messageOf(plain.data) : null;
-  return plain.success && values ? [{ values, columns: columnsOf(plain.data), at, whole: true }] : [];
+const entryOf = (row: Plain, parts: Parts): Entry<MessageValues>[] => {
+  const values = messageOf(row, parts);
+  return values ? [{ values, columns: columnsOf(row), at: 0, whole: true }] : [];
 };
+
+/** A text that is one holds none. */
+const NOTHING = "\0";
+/** Characters of the first line that are looked at for the names of columns. */
+const HEAD = 4096;
 
 /** Messages of a table with a head line (RFC 4180). Offsets are those of the file: single rows have none. */
 export function readCsvMessages(text: string): Entry<MessageValues>[] {
-  const { data } = Papa.parse<Record<string, string>>(text.replace(/^\ufeff/, ""), { header: true, skipEmptyLines: true });
-  return data.flatMap((row) => entryOf(row, 0));
+  const plain = text.replace(/^\ufeff/, "");
+  const head = Papa.parse<string[]>(plain.slice(0, HEAD), { preview: 1 }).data[0] ?? [];
+  const parts = partsOf(head);
+  // Tables of other things are many, and some are large: they are not read.
+  if (!parts.text || !parts.at || plain.includes(NOTHING)) return [];
+  const { data } = Papa.parse<Record<string, string>>(plain, { header: true, skipEmptyLines: true });
+  return data.flatMap((row) => entryOf(row, parts));
 }
 
 /** Lists in a JSON value are looked for this deep. */
@@ -89,12 +103,24 @@ const MAX_DEPTH = 4;
 /** Messages of a JSON export (RFC 8259): a list of them, by itself or somewhere in an object. */
 export function readJsonMessages(text: string): Entry<MessageValues>[] {
   let value: unknown;
+  if (text.includes(NOTHING)) return [];
   try {
     value = JSON.parse(text.replace(/^\ufeff/, ""));
   } catch {
     return [];
   }
-  return listsIn(value, 0).flatMap((list) => list.flatMap((row) => entryOf(row, 0)));
+  return listsIn(value, 0).flatMap((list) => {
+    const rows: Plain[] = list.flatMap((row) => {
+      const plain = Plain.safeParse(row);
+      return plain.success ? [plain.data] : [];
+    });
+    // The rows of a list are alike: the first one that is a message tells what is what.
+    const parts = rows
+      .slice(0, MAX_COLUMNS)
+      .map((row) => partsOf(Object.keys(row)))
+      .find((one) => one.text && one.at);
+    return parts ? rows.flatMap((row) => entryOf(row, parts)) : [];
+  });
 }
 
 function listsIn(value: unknown, depth: number): unknown[][] {
