@@ -2,9 +2,10 @@ import type { PageImage } from "./database-files.ts";
 import type { Shapes, TableFit } from "./fit.ts";
 import type { FoundRow } from "./found-row.ts";
 import { DatabaseHeader, PageType, Trunk } from "./layout.ts";
-import { findInGap, type Looking } from "./leftovers.ts";
+import { findInGap } from "./leftovers.ts";
 import { type BtreePage, btreePage, cellAt, cellEnd, gapsOf, localBytes, type PageForm } from "./page.ts";
 import { Role } from "./page-ledger.ts";
+import type { Looking } from "./reading.ts";
 import { bodyBytes, type Encoding, readTypes } from "./record.ts";
 import { rowidAt, varintLength, varintNumber } from "./varint.ts";
 

@@ -1,0 +1,123 @@
+import type { Shapes, TableFit } from "./fit.ts";
+import type { FoundRow } from "./found-row.ts";
+import type { Gap, PageForm } from "./page.ts";
+import { type Encoding, serialBytes } from "./record.ts";
+import { looksLikeText } from "./text.ts";
+
+/** What readings of rows in free space have in common: how they are weighed, and when they are believed. */
+
+/** Least scores of types and of values, by how much else speaks for a row. */
+export const LEAST = { exact: 0.5, headLost: 0.6, cut: 0.75 };
+
+export const LEAST_VALUES = { exact: 0.55, headLost: 0.7, cut: 0.8 };
+
+/** One value in so many may be unlike all others of its column; where the head is there, one in any case. */
+const STRANGE_ONE_IN = 6;
+
+/** How much a row must tell (see `told`) before it is no chance: where the table's habits are known, and where not. */
+const LEAST_TOLD = { learned: 6, unknown: 24 };
+
+/** What a row of another table than the page's own is worth: pages change hands, but seldom. */
+const STRANGER = 0.7;
+
+/** Payloads beyond this are no rows of a phone. */
+export const MAX_PAYLOAD = 64 * 1024 * 1024;
+
+/** A row of fewer bytes is told by chance. */
+export const SMALLEST = 5;
+
+export interface Weighed extends FoundRow {
+  readonly weight: number;
+  /** How many values it has is lost, and it does not fill its free block: it is believed where the next row begins at its end. */
+  readonly loose: boolean;
+}
+
+/** What rows are looked for in a page. */
+export interface Looking {
+  readonly shapes: Shapes;
+  readonly form: PageForm;
+  readonly encoding: Encoding;
+  /** The table that the page belongs or belonged to. */
+  readonly owner: TableFit | null;
+}
+
+export const types: number[] = [];
+
+/** What a row's place in the page and its types make. @returns null where not even its first value is there */
+export function rowOf(
+  bytes: Uint8Array,
+  fit: TableFit,
+  start: number,
+  end: number,
+  body: number,
+  allBytes: number,
+  localBody: number,
+  spills: boolean,
+  { unallocated }: Gap,
+): FoundRow | null {
+  const local = Math.min(localBody, end - body);
+  if (local < 0) return null;
+  const pointer = body + localBody;
+  const overflow =
+    spills && pointer + 4 <= end
+      ? ((bytes[pointer] << 24) | (bytes[pointer + 1] << 16) | (bytes[pointer + 2] << 8) | bytes[pointer + 3]) >>> 0
+      : 0;
+  return {
+    fit,
+    how: "leftover",
+    start,
+    end,
+    rowid: null,
+    types: types.slice(),
+    body,
+    local,
+    bodyBytes: allBytes,
+    overflow,
+    doubtful: false,
+    unallocated,
+  };
+}
+
+/**
+ * Do texts read as texts, as far as they lie here, do values look like those of their columns, and is there enough of them?
+ * @returns how much they look so, 0 to 1; 0 where it is not enough
+ */
+export function likeness(bytes: Uint8Array, row: FoundRow, encoding: Encoding, least: number, strange: number): number {
+  const { fit, types: own, body, local } = row;
+  if (told(bytes, row) < (fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown) || !readsWell(bytes, row, encoding)) return 0;
+  const score = fit.scoreValues(own, bytes, body, local, encoding, Math.max(strange, Math.floor(own.length / STRANGE_ONE_IN)));
+  return score >= least ? score : 0;
+}
+
+export const nearness = (fit: TableFit, { owner }: Looking): number => (owner && fit !== owner ? STRANGER : 1);
+
+/** How much the values of a row say, roughly in bytes that would have to agree by chance. Zeros say nothing. */
+function told(bytes: Uint8Array, { types: own, body, local }: FoundRow): number {
+  // That so many types fit so many columns says something too.
+  let sum = Math.min(1.5, own.length * 0.1);
+  let at = 0;
+  for (const type of own) {
+    const length = serialBytes(type);
+    if (at + length > local) break;
+    if (type === 8 || type === 9) sum += 0.5;
+    else if (length > 0) {
+      let set = 0;
+      for (let index = 0; index < Math.min(length, 12); index++) if (bytes[body + at + index] !== 0) set++;
+      sum += type < 12 ? 0.7 + set * 0.7 : type & 1 ? set : set * 0.3;
+    }
+    at += length;
+  }
+  return sum;
+}
+
+function readsWell(bytes: Uint8Array, row: FoundRow, encoding: Encoding): boolean {
+  let at = row.body;
+  const end = row.body + row.local;
+  for (const type of row.types) {
+    const length = serialBytes(type);
+    if (type >= 13 && type & 1 && !looksLikeText(bytes, at, Math.min(at + length, end), at + length > end, encoding)) return false;
+    at += length;
+    if (at >= end) break;
+  }
+  return true;
+}
