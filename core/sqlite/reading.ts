@@ -26,7 +26,9 @@ export const MAX_PAYLOAD = 64 * 1024 * 1024;
 /** A row of fewer bytes is told by chance. */
 export const SMALLEST = 5;
 
+/** A row as it was read at some place, and what speaks for that reading. */
 export interface Weighed extends FoundRow {
+  /** Bytes that it explains, less for all that is in doubt. */
   readonly weight: number;
   /** How many values it has is lost, and it does not fill its free block: it is believed where the next row begins at its end. */
   readonly loose: boolean;
@@ -41,6 +43,7 @@ export interface Looking {
   readonly owner: TableFit | null;
 }
 
+/** Serial types of the reading that is looked at now. One list for all: this is done for every byte of free space. */
 export const types: number[] = [];
 
 /** What a row's place in the page and its types make. @returns null where not even its first value is there */
