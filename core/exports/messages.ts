@@ -86,14 +86,18 @@ const NOTHING = "\0";
 /** Characters of the first line that are looked at for the names of columns. */
 const HEAD = 4096;
 
+/** Does a table's head line name what messages have? Tables of other things are many, and some are large: they are not read. */
+export function isMessageTable(text: string): boolean {
+  const parts = partsOf(Papa.parse<string[]>(text.replace(/^\ufeff/, "").slice(0, HEAD), { preview: 1 }).data[0] ?? []);
+  return parts.text !== undefined && parts.at !== undefined;
+}
+
 /** Messages of a table with a head line (RFC 4180). Offsets are those of the file: single rows have none. */
 export function readCsvMessages(text: string): Entry<MessageValues>[] {
   const plain = text.replace(/^\ufeff/, "");
-  const head = Papa.parse<string[]>(plain.slice(0, HEAD), { preview: 1 }).data[0] ?? [];
-  const parts = partsOf(head);
-  // Tables of other things are many, and some are large: they are not read.
-  if (!parts.text || !parts.at || plain.includes(NOTHING)) return [];
+  if (!isMessageTable(plain) || plain.includes(NOTHING)) return [];
   const { data } = Papa.parse<Record<string, string>>(plain, { header: true, skipEmptyLines: true });
+  const parts = partsOf(Object.keys(data[0] ?? {}));
   return data.flatMap((row) => entryOf(row, parts));
 }
 

@@ -2,14 +2,18 @@ import { Unzlib } from "fflate";
 import type { RecordKind, RecordValues } from "../finds/record.ts";
 import { isSmsBackup } from "./formats.ts";
 import { readEvents } from "./icalendar.ts";
-import { readCsvMessages, readJsonMessages } from "./messages.ts";
+import { isMessageTable, readCsvMessages, readJsonMessages } from "./messages.ts";
 import { type Entry, readVcards } from "./vcard.ts";
 
 export interface ExportReader {
   readonly kind: RecordKind;
+  /** Could the file be such an export, by its first bytes? Only then it is read. */
+  mayBe(head: Uint8Array): boolean;
   read(bytes: Uint8Array): Iterable<Entry<RecordValues>>;
 }
 
+/** Bytes that tell what a file may be. */
+export const EXPORT_HEAD = 4096;
 /** Exports longer than this are not read into memory. */
 export const MAX_EXPORT = 128 * 1024 * 1024;
 
@@ -38,13 +42,17 @@ function unpacked(bytes: Uint8Array, most: number): Uint8Array {
 }
 
 const READERS: Record<string, ExportReader> = {
-  vcf: { kind: "contact", read: readVcards },
-  ics: { kind: "event", read: readEvents },
-  csv: { kind: "message", read: (bytes) => readCsvMessages(text(bytes)) },
-  json: { kind: "message", read: (bytes) => readJsonMessages(text(bytes)) },
+  vcf: { kind: "contact", mayBe: (head) => /BEGIN:VCARD/i.test(text(head)), read: readVcards },
+  ics: { kind: "event", mayBe: (head) => /BEGIN:VCALENDAR/i.test(text(head)), read: readEvents },
+  csv: { kind: "message", mayBe: (head) => isMessageTable(text(head)), read: (bytes) => readCsvMessages(text(bytes)) },
+  json: { kind: "message", mayBe: (head) => /^\ufeff?\s*[[{]/.test(text(head)), read: (bytes) => readJsonMessages(text(bytes)) },
 };
 /** The telephony provider's part of a backup: packed JSON (Android Open Source Project, TelephonyBackupAgent). */
-const SMS_BACKUP: ExportReader = { kind: "message", read: (bytes) => readJsonMessages(text(unpacked(bytes, MAX_EXPORT))) };
+const SMS_BACKUP: ExportReader = {
+  kind: "message",
+  mayBe: () => true,
+  read: (bytes) => readJsonMessages(text(unpacked(bytes, MAX_EXPORT))),
+};
 
 /** Who reads a file of this name and format as entries, or null. */
 export const exportReader = (name: string | null, format: string): ExportReader | null =>

@@ -2,7 +2,7 @@ import { extentsSource, totalLength } from "../bytes/extents.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import { UnreadableError } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
-import { exportReader, MAX_EXPORT } from "../exports/read-export.ts";
+import { EXPORT_HEAD, exportReader, MAX_EXPORT } from "../exports/read-export.ts";
 import type { Find } from "../finds/find.ts";
 import type { FoundRecord, RecordEvidence, Stored } from "../finds/record.ts";
 import { DatabaseFiles } from "../sqlite/database-files.ts";
@@ -156,6 +156,7 @@ async function readExport(find: Find, source: PatientSource): Promise<Told> {
   const content = extentsSource(source, find.extents);
   const records: FoundRecord[] = [];
   try {
+    if (!reader.mayBe(await content.read(0, Math.min(EXPORT_HEAD, content.size)))) return { records, troubles: [] };
     let number = 0;
     for (const { values, columns, at: place, whole } of reader.read(await content.read(0, content.size)))
       records.push({
