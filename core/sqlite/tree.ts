@@ -109,7 +109,8 @@ export async function walkFreelist(db: DatabaseFiles, ledger: PageLedger, troubl
 
 /** Free pages of a database whose list of them is lost or broken: what looks like a trunk, and what it names. */
 export async function findTrunks(db: DatabaseFiles, ledger: PageLedger): Promise<void> {
-  for (let page = 2; page <= db.pages; page++) {
+  // A header may claim any number of pages: those that no file holds are not asked for.
+  for (let page = 2; page <= Math.min(db.pages, db.mainPages + db.beside.length); page++) {
     if (ledger.roleOf(page) !== Role.none) continue;
     const bytes = await db.readCurrent(page);
     if (bytes?.[0] !== 0) continue;
