@@ -1,6 +1,7 @@
 import { cbc } from "@noble/ciphers/aes.js";
 import { sha1 } from "@noble/hashes/legacy.js";
 import { pbkdf2Async } from "@noble/hashes/pbkdf2.js";
+import { equalBytes } from "../bytes/equal.ts";
 import type { Encryption } from "./header.ts";
 
 /** What decrypts the payload. */
@@ -24,8 +25,6 @@ function asPassword(key: Uint8Array, version: number): Uint8Array {
   return new TextEncoder().encode(String.fromCharCode(...Array.from(key, (byte) => (byte < 0x80 ? byte : 0xff00 | byte))));
 }
 
-const equal = (a: Uint8Array, b: Uint8Array): boolean => a.length === b.length && a.every((byte, index) => byte === b[index]);
-
 /** Opens the master key with the owner's passphrase. @returns null where it is not the right one */
 export async function openMasterKey(encryption: Encryption, version: number, passphrase: string): Promise<MasterKey | null> {
   const password = version === 1 ? Uint8Array.from(passphrase, (one) => one.charCodeAt(0) & 0xff) : new TextEncoder().encode(passphrase);
@@ -46,5 +45,5 @@ export async function openMasterKey(encryption: Encryption, version: number, pas
   }
   const [iv, key, checksum] = parts;
   if (iv.length !== 16 || key.length !== KEY_BYTES) return null;
-  return equal(await stretched(asPassword(key, version), encryption.checksumSalt, encryption.rounds), checksum) ? { key, iv } : null;
+  return equalBytes(await stretched(asPassword(key, version), encryption.checksumSalt, encryption.rounds), checksum) ? { key, iv } : null;
 }

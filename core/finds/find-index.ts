@@ -1,4 +1,5 @@
 import { onMedium } from "../bytes/extents.ts";
+import { grown } from "../bytes/grown.ts";
 import { CONDITIONS, type Find, KINDS, STATES, timeOf } from "./find.ts";
 import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
 
@@ -61,11 +62,6 @@ export interface Answer {
 
 /** Which filter a row fails: one bit each, so that each facet can leave out its own. */
 const Fails = { kind: 1, state: 2, condition: 4, days: 8, words: 16, place: 32, folder: 64 } as const;
-
-const grown = <T extends Uint8Array | Int32Array | Float64Array>(old: T, fresh: T): T => {
-  fresh.set(old as never);
-  return fresh;
-};
 
 /**
  * The columns of a job's finds that are filtered and sorted by, in flat arrays: 200,000 rows answer within a frame or

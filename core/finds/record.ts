@@ -1,7 +1,6 @@
 /** A row of a database or an entry of an address book, a calendar or a message export: text that came back, not a file. */
 
-export const RECORD_KINDS = ["contact", "message", "call", "event", "media", "chat", "row"] as const;
-export type RecordKind = (typeof RECORD_KINDS)[number];
+export type RecordKind = "contact" | "message" | "call" | "event" | "media" | "chat" | "row";
 export type RecordState = "present" | "binned" | "erased" | "hidden";
 
 /** One reason why we think so. `at`: byte offset in the file that it was read from. */

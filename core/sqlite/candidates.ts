@@ -1,3 +1,4 @@
+import { grown } from "../bytes/grown.ts";
 import type { PageImage } from "./database-files.ts";
 import type { TableFit } from "./fit.ts";
 import { type FoundRow, fingerprint, type How, headerOf, typesPrint } from "./found-row.ts";
@@ -47,11 +48,6 @@ function standing(row: FoundRow, image: PageImage): number {
   return row.unallocated ? 0.2 : 0.4;
 }
 
-const grown = <T extends Float64Array | Uint32Array | Uint16Array | Uint8Array>(old: T, fresh: T): T => {
-  fresh.set(old as never);
-  return fresh;
-};
-
 /**
  * All candidates of a database, each row once, found by row id, by content and by the kinds of its values. Kept in flat arrays:
  * there may be millions, and objects would take ten times the space.
@@ -85,10 +81,6 @@ export class CandidateBook {
   readonly #strong = new PrintTable();
   /** Strong prints of whole candidates; 0: none. */
   #strongs = new Float64Array(1024);
-
-  get size(): number {
-    return this.#count;
-  }
 
   add(row: FoundRow, bytes: Uint8Array, image: PageImage): void {
     const partial = row.how === "cut" || row.doubtful;
@@ -197,12 +189,13 @@ export class CandidateBook {
     const types: number[] = [];
     readTypes(this.#pool, this.#types[index], this.#types[index + 1], types);
     const rowid = this.#rowid[index];
-    const flags = this.#flags[index];
+    // Spread into one another they would be put together a property at a time, which is slow for millions.
+    const { image, start, how, unallocated } = this.#placeOf(index);
     return {
-      image: this.#images[this.#image[index]],
-      start: this.#start[index],
-      how: HOWS[flags & 7],
-      unallocated: (flags & Flag.unallocated) !== 0,
+      image,
+      start,
+      how,
+      unallocated,
       index,
       fit: this.#fits[this.#fit[index]],
       rowid: Number.isNaN(rowid) ? null : this.#large.size > 0 ? (this.#large.get(index) ?? rowid) : rowid,
@@ -210,7 +203,7 @@ export class CandidateBook {
       body: this.#body[index],
       local: this.#local[index],
       overflow: this.#overflow[index],
-      partial: (flags & Flag.partial) !== 0,
+      partial: (this.#flags[index] & Flag.partial) !== 0,
       age: this.#age[index],
       copies: this.#copies.get(index) ?? NO_COPIES,
     };

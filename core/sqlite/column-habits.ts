@@ -20,15 +20,10 @@ export class ColumnHabits {
   /** Which bytes its texts hold; in UTF-16 the higher ones of each unit: which alphabets. */
   readonly #letters = new Uint8Array(256);
   readonly #sizes = new Set<number>();
-  #textBytes = 0;
 
   constructor(column: Column) {
     this.allowed = classesOf(column);
     this.expected = expectedOf(column);
-  }
-
-  get textBytes(): number {
-    return this.#textBytes;
   }
 
   learn(type: number, bytes: Uint8Array, at: number, there: number, encoding: Encoding): void {
@@ -47,7 +42,6 @@ export class ColumnHabits {
     this.#longest = Math.max(this.#longest, length);
     if (this.#sizes.size < MAX_SIZES) this.#sizes.add(type);
     if (!(type & 1)) return;
-    this.#textBytes += length;
     const step = encoding === "utf-8" ? 1 : 2;
     const first = encoding === "utf-16le" ? 1 : 0;
     for (let place = at + first; place < at + Math.min(length, there); place += step) this.#letters[bytes[place]] = 1;

@@ -1,9 +1,9 @@
-import { type CountedSource, cachedSource } from "../bytes/cached-source.ts";
+import { cachedSource } from "../bytes/cached-source.ts";
 import { type ByteSource, UnreadableError } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import { readJournal } from "./journal.ts";
 import { DatabaseHeader, isBtreeType, isPageSize, MAGIC, pageSizeOf } from "./layout.ts";
-import { btreePage, type PageForm } from "./page.ts";
+import { btreePage, cellAt, type PageForm } from "./page.ts";
 import type { Encoding } from "./record.ts";
 import { readWal } from "./wal.ts";
 
@@ -34,7 +34,7 @@ const LEAST_USABLE = 480;
 /** Pages that are looked at to tell a page size from. */
 const LOOKED_AT = 64;
 const ENCODINGS: Record<number, Encoding> = { 1: "utf-8", 2: "utf-16le", 3: "utf-16be" };
-export const MAX_PAGES = 0x7fff_fffe;
+const MAX_PAGES = 0x7fff_fffe;
 
 /** A database that can be read: its pages, and all older images of them. Nothing is ever written. */
 export class DatabaseFiles {
@@ -45,15 +45,16 @@ export class DatabaseFiles {
   /** Page 1 begins with a header that makes sense. */
   readonly hasHeader: boolean;
   readonly header: Uint8Array;
-  readonly troubles: Trouble[] = [];
+  readonly troubles: Trouble[];
   /** Every image of every page of the log and the journal, in no order; those of the main file are counted, not listed. */
   readonly beside: readonly PageImage[];
-  readonly #sources: Record<FileName, CountedSource | null>;
+  readonly #sources: Record<FileName, ByteSource | null>;
   readonly #current = new Map<number, PageImage>();
-  readonly #mainPages: number;
+  /** Pages of the main file, the last one perhaps not whole. */
+  readonly mainPages: number;
 
   private constructor(
-    sources: Record<FileName, CountedSource | null>,
+    sources: Record<FileName, ByteSource | null>,
     about: {
       form: PageForm;
       encoding: Encoding;
@@ -73,7 +74,7 @@ export class DatabaseFiles {
     this.beside = about.beside;
     this.troubles = about.troubles;
     for (const image of about.beside) if (image.current) this.#current.set(image.page, image);
-    this.#mainPages = Math.ceil((sources.main?.size ?? 0) / about.form.pageSize);
+    this.mainPages = Math.ceil((sources.main?.size ?? 0) / about.form.pageSize);
   }
 
   /** Opens a database, also one whose header is lost. @returns null where nothing says that it is one */
@@ -147,20 +148,11 @@ export class DatabaseFiles {
     });
   }
 
-  /** Bytes read so far. */
-  get bytesRead(): number {
-    return Object.values(this.#sources).reduce((sum, source) => sum + (source?.bytesRead ?? 0), 0);
-  }
-
-  get mainPages(): number {
-    return this.#mainPages;
-  }
-
   /** The image of a page that a reader sees, or null where it lies behind the end. */
   currentImage(page: number): PageImage | null {
     const newer = this.#current.get(page);
     if (newer) return newer;
-    return page >= 1 && page <= this.#mainPages ? this.mainImage(page) : null;
+    return page >= 1 && page <= this.mainPages ? this.mainImage(page) : null;
   }
 
   /** The image of a page in the main file. */
@@ -209,7 +201,7 @@ async function readOr(source: ByteSource, at: number, length: number): Promise<U
  * The page size of a database without a header: the one with which most places where pages begin look like pages, b-tree
  * headers with sound pointers. @returns null where less than a third of what is not empty does
  */
-export async function guessPageSize(source: ByteSource): Promise<number | null> {
+async function guessPageSize(source: ByteSource): Promise<number | null> {
   let best: { pageSize: number; sound: number; share: number } | null = null;
   for (let pageSize = 512; pageSize <= 65_536; pageSize *= 2) {
     const pages = Math.floor(source.size / pageSize);
@@ -229,14 +221,13 @@ export async function guessPageSize(source: ByteSource): Promise<number | null> 
 }
 
 /** Do all cells of the page lie in it, none in another, and does one of them end where the page does? */
-export function isSoundPage(bytes: Uint8Array, form: PageForm): boolean {
+function isSoundPage(bytes: Uint8Array, form: PageForm): boolean {
   const page = btreePage(bytes, form);
   if (!page || page.cells === 0) return false;
   let lowest = form.usable;
   for (let index = 0; index < page.cells; index++) {
-    const place = page.pointers + 2 * index;
-    const at = (bytes[place] << 8) | bytes[place + 1];
-    if (at < page.contentStart || at + 4 > form.usable) return false;
+    const at = cellAt(bytes, page, index, form);
+    if (at < page.contentStart) return false;
     lowest = Math.min(lowest, at);
   }
   return lowest - page.contentStart < form.usable / 2;

@@ -5,7 +5,7 @@ import { typesPrintOf } from "./found-row.ts";
 import type { Overflow } from "./overflow.ts";
 import { bodyBytes } from "./record.ts";
 import { evidenceOf, type Row, type Version } from "./row.ts";
-import { isSameRow, joinedValues, readValues, textsRead, type Values } from "./values.ts";
+import { isSameRow, joined, readValues, textsRead, type Values } from "./values.ts";
 
 /** A candidate whose values were read. */
 export interface Decoded {
@@ -33,14 +33,10 @@ export async function decode(candidate: Candidate, { db, overflow }: Pick<Judgin
   const all = bodyBytes(types);
   if (candidate.how === "cut" || local >= all) return { ...readValues(fit.table, types, bytes, body, local, rowid, db.encoding), bytes };
   const own = bytes.subarray(body, body + local);
-  const isRight = (rest: Uint8Array) => {
-    const whole = new Uint8Array(own.length + rest.length);
-    whole.set(own);
-    whole.set(rest, own.length);
-    return textsRead(types, whole, db.encoding);
-  };
+  const isRight = (rest: Uint8Array) => textsRead(types, joined(own, rest), 0, all, db.encoding);
   const rest = candidate.overflow > 0 ? await overflow.erased(candidate.overflow, all - local, candidate.age, isRight) : null;
-  return { ...joinedValues(fit.table, types, own, rest, rowid, db.encoding), bytes };
+  const whole = rest ? joined(own, rest) : own;
+  return { ...readValues(fit.table, types, whole, 0, whole.length, rowid, db.encoding), bytes };
 }
 
 /** Which of several contents of one row id is told first: a whole one before a part, then the newest. */

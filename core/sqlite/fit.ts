@@ -56,14 +56,6 @@ export class TableFit {
     return this.#rowidPlace === 0;
   }
 
-  /** Place in a record of the column that holds the most text, or -1. */
-  get textPlace(): number {
-    let best = -1;
-    for (let place = 0; place < this.width; place++)
-      if (this.#columns[place].textBytes > (best < 0 ? 0 : this.#columns[best].textBytes)) best = place;
-    return best;
-  }
-
   /** Notes what a row that is surely of this table holds: values from `body` on, `there` bytes of them. */
   learn(types: readonly number[], rowid: number | bigint | null, bytes: Uint8Array, body: number, there: number, encoding: Encoding): void {
     if (types.length > this.width) return;

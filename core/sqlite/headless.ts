@@ -10,6 +10,20 @@ import { varintLength, varintNumber, varintSize } from "./varint.ts";
 /** Readings of one headless row that are tried. */
 const MAX_READINGS = 64;
 
+/** A free block that may be a headless cell, or several: what all readings of it are held against. */
+interface Block {
+  readonly bytes: Uint8Array;
+  /** Where it begins in the page, and its size by its own word. */
+  readonly at: number;
+  readonly size: number;
+  /** Where it ends, or the gap does. */
+  readonly to: number;
+  readonly gap: Gap;
+  readonly looking: Looking;
+  /** Readings that were believed are put here. */
+  readonly found: Weighed[];
+}
+
 /** A cell of which the first four bytes are a free block's: what is lost is worked out from what is left. */
 export function headless(bytes: Uint8Array, at: number, gap: Gap, looking: Looking, found: Weighed[]): void {
   const { form, shapes } = looking;
@@ -18,49 +32,35 @@ export function headless(bytes: Uint8Array, at: number, gap: Gap, looking: Looki
   if (size < SMALLEST || at + size > form.usable) return;
   // Free blocks are in order, and never so close that they would have been joined.
   if (next !== 0 && (next < at + size + 4 || next + 4 > form.usable)) return;
-  const block = { ...gap, to: Math.min(gap.to, at + size) };
-  if (shapes.rowid.length > 0) {
-    // Head of two bytes (length and row id) to twelve; the header begins behind it.
-    for (let head = 2; head <= 12; head++) headlessRow(bytes, at, head, size, block, gap, looking, false, found);
-  }
-  if (shapes.keyed.length > 0) for (let head = 1; head <= 3; head++) headlessRow(bytes, at, head, size, block, gap, looking, true, found);
+  const block: Block = { bytes, at, size, to: Math.min(gap.to, at + size), gap, looking, found };
+  // Head of two bytes (length and row id) to twelve; the header begins behind it.
+  if (shapes.rowid.length > 0) for (let head = 2; head <= 12; head++) headlessRow(block, head, false);
+  if (shapes.keyed.length > 0) for (let head = 1; head <= 3; head++) headlessRow(block, head, true);
 }
 
-function headlessRow(
-  bytes: Uint8Array,
-  at: number,
-  head: number,
-  size: number,
-  block: Gap,
-  gap: Gap,
-  looking: Looking,
-  keyed: boolean,
-  found: Weighed[],
-): void {
+function headlessRow(block: Block, head: number, keyed: boolean): void {
+  const { bytes, at, looking } = block;
   const { shapes } = looking;
   const header = at + head;
-  const known = at + 4;
   if (head >= 4) {
     // The row id's last bytes may be left: all but its last have their high bit set.
-    for (let place = known; place < header; place++) if (bytes[place] >= 0x80 !== place < header - 1) return;
+    for (let place = at + 4; place < header; place++) if (bytes[place] >= 0x80 !== place < header - 1) return;
     let headerBytes = bytes[header];
     let place = header + 1;
     if (headerBytes >= 0x80) headerBytes = ((headerBytes & 0x7f) << 7) | bytes[place++];
     if (headerBytes < shapes.fewest || headerBytes > shapes.most || header + headerBytes > block.to) return;
     if (!readTypes(bytes, place, header + headerBytes, types, 2000)) return;
     const fit = shapes.best(types, keyed, looking.owner, LEAST.headLost);
-    if (fit) consider(bytes, at, head, header + headerBytes, size, gap, fit, looking, found, false);
+    if (fit) consider(block, head, header + headerBytes, fit, false);
     return;
   }
   // The header's own size is lost, and perhaps the first types with it: how many there must be is known from the tables.
   const lost = 3 - head;
-  if (lost === 0)
-    for (const width of keyed ? shapes.keyedWidths : shapes.rowidWidths)
-      tryLost(bytes, at, head, NONE, width, size, block, gap, looking, keyed, found);
-  else if (keyed) for (const width of shapes.keyedWidths) tryUnknown(bytes, at, head, lost, width, size, block, gap, looking, keyed, found);
+  if (lost === 0) for (const width of keyed ? shapes.keyedWidths : shapes.rowidWidths) tryLost(block, head, NONE, width, keyed);
+  else if (keyed) for (const width of shapes.keyedWidths) tryUnknown(block, head, lost, width, keyed);
   else {
-    for (const width of shapes.rowidFirstWidths) tryLost(bytes, at, head, ROWID, width, size, block, gap, looking, keyed, found);
-    for (const width of shapes.otherFirstWidths) tryUnknown(bytes, at, head, lost, width, size, block, gap, looking, keyed, found);
+    for (const width of shapes.rowidFirstWidths) tryLost(block, head, ROWID, width, keyed);
+    for (const width of shapes.otherFirstWidths) tryUnknown(block, head, lost, width, keyed);
   }
 }
 
@@ -72,7 +72,7 @@ const ROWID: readonly number[] = [0];
 const UNKNOWN: readonly (readonly number[])[] = [NONE, [0], [0, 0]];
 
 /** Reads as many types as a record of this width still needs, the first ones given. @returns where they end, or 0 */
-function restOfTypes(bytes: Uint8Array, from: number, to: number, first: readonly number[], width: number, most: number): number {
+function restOfTypes(bytes: Uint8Array, from: number, to: number, first: readonly number[], width: number): number {
   types.length = 0;
   for (let index = 0; index < first.length; index++) types.push(first[index]);
   let place = from;
@@ -88,7 +88,7 @@ function restOfTypes(bytes: Uint8Array, from: number, to: number, first: readonl
     }
     const taken = serialBytes(type);
     sum += taken;
-    if (taken < 0 || sum > most) return 0;
+    if (taken < 0 || sum > MAX_PAYLOAD) return 0;
     types.push(type);
     place += length;
   }
@@ -96,24 +96,13 @@ function restOfTypes(bytes: Uint8Array, from: number, to: number, first: readonl
 }
 
 /** The first types are known although their bytes are lost. */
-function tryLost(
-  bytes: Uint8Array,
-  at: number,
-  head: number,
-  first: readonly number[],
-  width: number,
-  size: number,
-  block: Gap,
-  gap: Gap,
-  looking: Looking,
-  keyed: boolean,
-  found: Weighed[],
-): void {
-  const body = restOfTypes(bytes, at + 4, block.to, first, width, MAX_PAYLOAD);
+function tryLost(block: Block, head: number, first: readonly number[], width: number, keyed: boolean): void {
+  const { bytes, at, looking } = block;
+  const body = restOfTypes(bytes, at + 4, block.to, first, width);
   if (body === 0) return;
   for (const fit of looking.shapes.ofWidth(width, keyed)) {
     if (fit.width !== width || (first === ROWID && !fit.beginsWithRowid) || fit.score(types) < LEAST.headLost) continue;
-    consider(bytes, at, head, body, size, gap, fit, looking, found, false);
+    consider(block, head, body, fit, false);
   }
 }
 
@@ -122,23 +111,12 @@ function tryLost(
  * column's usual types are tried. Each lost byte is a type of its own, or the last one is the first half of a type whose
  * second half is there.
  */
-function tryUnknown(
-  bytes: Uint8Array,
-  at: number,
-  head: number,
-  lost: number,
-  width: number,
-  size: number,
-  block: Gap,
-  gap: Gap,
-  looking: Looking,
-  keyed: boolean,
-  found: Weighed[],
-): void {
+function tryUnknown(block: Block, head: number, lost: number, width: number, keyed: boolean): void {
+  const { bytes, at, size, looking, found } = block;
   for (let halved = 0; halved < 2; halved++) {
     const tail = halved === 1 ? bytes[at + 4] : -1;
     if (tail >= 0x80) continue;
-    const body = restOfTypes(bytes, at + 4 + halved, block.to, UNKNOWN[lost], width, MAX_PAYLOAD);
+    const body = restOfTypes(bytes, at + 4 + halved, block.to, UNKNOWN[lost], width);
     if (body === 0 || body - (at + head) > 127) continue;
     const rest = types.slice(lost);
     const left = size - (body - at) - bodyBytes(types);
@@ -153,7 +131,7 @@ function tryUnknown(
       for (const first of firstTypes(fit, lost, left, tail)) {
         types.length = 0;
         types.push(...first, ...rest);
-        consider(bytes, at, head, body, size, gap, fit, looking, found, !isTold);
+        consider(block, head, body, fit, !isTold);
       }
       if (found.length > before + 1) keepHeaviest(found, before);
     }
@@ -200,40 +178,28 @@ function firstTypes(fit: TableFit, lost: number, left: number, tail: number): nu
 }
 
 /** A reading of a headless cell: do its sizes agree with each other? */
-function consider(
-  bytes: Uint8Array,
-  at: number,
-  head: number,
-  body: number,
-  size: number,
-  gap: Gap,
-  fit: TableFit,
-  looking: Looking,
-  found: Weighed[],
-  doubtful: boolean,
-): boolean {
+function consider({ bytes, at, size, gap, looking, found }: Block, head: number, body: number, fit: TableFit, doubtful: boolean): void {
   const { form } = looking;
   const keyed = fit.table.withoutRowid;
   const headerBytes = body - (at + head);
   const allBytes = bodyBytes(types);
   const payload = headerBytes + allBytes;
-  if (payload > MAX_PAYLOAD) return false;
+  if (payload > MAX_PAYLOAD) return;
   const lengthBytes = varintSize(payload);
   const rowidBytes = head - lengthBytes;
-  if (keyed ? rowidBytes !== 0 : rowidBytes < 1 || rowidBytes > 9) return false;
+  if (keyed ? rowidBytes !== 0 : rowidBytes < 1 || rowidBytes > 9) return;
   // Row ids do not grow much beyond those that are known.
-  if (!keyed && fit.largestRowid > 0 && rowidBytes > varintSize(fit.largestRowid * 2)) return false;
+  if (!keyed && fit.largestRowid > 0 && rowidBytes > varintSize(fit.largestRowid * 2)) return;
   const local = localBytes(payload, !keyed, form.usable);
   const end = Math.max(at + head + local + (local < payload ? 4 : 0), at + 4);
   const exact = end === at + size;
   const there = Math.min(end, gap.to);
   const cut = end > gap.to;
   // A block that is too short for its row was given away from its end on; one that is longer holds more rows behind it.
-  if (cut && (there <= body || fit.score(types) < LEAST.cut || fit.width < 4)) return false;
+  if (cut && (there <= body || fit.score(types) < LEAST.cut || fit.width < 4)) return;
   const row = rowOf(bytes, fit, at, there, body, allBytes, local - headerBytes, local < payload, gap);
   const likely = row ? likeness(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.headLost, 0) : 0;
-  if (!row || likely === 0) return false;
+  if (!row || likely === 0) return;
   const worth = (there - at) * (cut ? 0.4 : exact ? 0.95 : 0.8) * likely * nearness(fit, looking);
   found.push({ ...row, how: cut ? "cut" : "head lost", doubtful, weight: worth, loose: head < 4 && !exact });
-  return true;
 }

@@ -7,6 +7,8 @@ const SHORTEST = 4;
 const MAX_HINTS = 1_000_000;
 
 interface Hint {
+  /** In the order in which hints were noted. */
+  readonly number: number;
   readonly fit: TableFit;
   readonly rowid: number | bigint;
   readonly values: Values;
@@ -16,6 +18,8 @@ interface Hint {
 /** What erased entries of indexes still say of rows whose own bytes are gone: a few of their values, and their row ids. */
 export class IndexHints {
   readonly #hints = new Map<TableFit, Map<number | bigint, Hint>>();
+  /** Hints by each text that they hold: a row whose id is lost is known by its texts. */
+  readonly #byText = new Map<string, Hint[]>();
   #count = 0;
 
   /** Notes an erased entry: the values of the index's columns, the row id last. */
@@ -30,7 +34,7 @@ export class IndexHints {
     }
     let hint = rows.get(rowid);
     if (!hint) {
-      hint = { fit, rowid, values: new Array(fit.table.columns.length).fill(undefined), evidence: [] };
+      hint = { number: this.#count, fit, rowid, values: new Array(fit.table.columns.length).fill(undefined), evidence: [] };
       if (fit.table.rowidColumn >= 0) hint.values[fit.table.rowidColumn] = rowid;
       rows.set(rowid, hint);
       this.#count++;
@@ -38,7 +42,11 @@ export class IndexHints {
     // What an older entry said is not mixed with what a newer one says: the first one counts.
     const { values } = hint;
     if (columns.some((column, place) => values[column] !== undefined && values[column] !== entry[place])) return;
-    for (const [place, column] of columns.entries()) values[column] = entry[place];
+    for (const [place, column] of columns.entries()) {
+      const value = entry[place];
+      if (values[column] === undefined && typeof value === "string") this.#noteText(value, hint);
+      values[column] = value;
+    }
     hint.evidence.push(evidence);
   }
 
@@ -47,21 +55,29 @@ export class IndexHints {
     if (rowid !== null) this.#hints.get(fit)?.delete(rowid);
   }
 
+  #noteText(text: string, hint: Hint): void {
+    const hints = this.#byText.get(text);
+    if (hints) hints.push(hint);
+    else this.#byText.set(text, [hint]);
+  }
+
   /** A row that was told of with more of its values: by its row id, or, where that is lost, by what it holds. */
   told(row: Row): void {
-    for (const [fit, rows] of this.#hints) {
-      if (fit.table !== row.table) continue;
-      if (row.rowid !== null) rows.delete(row.rowid);
-      else {
-        for (const hint of rows.values())
-          if (
-            hint.values.every((value, column) => value === undefined || column === fit.table.rowidColumn || value === row.values[column])
-          ) {
-            rows.delete(hint.rowid);
-            break;
-          }
-      }
+    if (row.rowid !== null) {
+      for (const [fit, rows] of this.#hints) if (fit.table === row.table) rows.delete(row.rowid);
+      return;
     }
+    const { rowidColumn } = row.table;
+    const says = ({ fit, rowid, values }: Hint) =>
+      fit.table === row.table &&
+      this.#hints.get(fit)?.has(rowid) &&
+      values.every((value, column) => value === undefined || column === rowidColumn || value === row.values[column]);
+    // Of several that say the same the one that was noted first.
+    let first: Hint | null = null;
+    for (const value of row.values)
+      for (const hint of typeof value === "string" ? (this.#byText.get(value) ?? []) : [])
+        if ((!first || hint.number < first.number) && says(hint)) first = hint;
+    if (first) this.#hints.get(first.fit)?.delete(first.rowid);
   }
 
   /** What is left: rows of which nothing but this is known. */

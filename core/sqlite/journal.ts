@@ -1,6 +1,6 @@
 import type { ByteSource } from "../bytes/source.ts";
-import type { Trouble } from "../bytes/trouble.ts";
 import { isPageSize, JOURNAL_MAGIC, JournalHeader } from "./layout.ts";
+import { u32 } from "./page.ts";
 
 /** A page as it was before a transaction changed it. */
 export interface OldPage {
@@ -16,7 +16,6 @@ export interface Journal {
   readonly pages: readonly OldPage[];
   /** Size of the database before an unfinished transaction, in pages. Null: none is unfinished. */
   readonly pagesBefore: number | null;
-  readonly troubles: readonly Trouble[];
 }
 
 /** Sector sizes that a header whose own is lost may have filled; 512 is what phones use. */
@@ -30,9 +29,6 @@ export function journalSum(page: Uint8Array, nonce: number): number {
   for (let at = page.length - 200; at > 0; at -= 200) sum = (sum + page[at]) >>> 0;
   return sum;
 }
-
-const u32 = (bytes: Uint8Array, at: number): number =>
-  ((bytes[at] << 24) | (bytes[at + 1] << 16) | (bytes[at + 2] << 8) | bytes[at + 3]) >>> 0;
 
 /**
  * Reads the pages of a rollback journal, also of one that was ended by zeroing its header (journal mode PERSIST): the pages
@@ -84,6 +80,5 @@ export async function readJournal(source: ByteSource, pageSizeHint: number, most
     pageSize,
     pages,
     pagesBefore: isSound && pages.some((one) => one.hot) ? JournalHeader.pagesBefore(head, 0) : null,
-    troubles: [],
   };
 }

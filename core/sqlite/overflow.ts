@@ -1,5 +1,6 @@
 import type { DatabaseFiles, PageImage } from "./database-files.ts";
 import { isBtreeType } from "./layout.ts";
+import { u32 } from "./page.ts";
 import { type PageLedger, Role } from "./page-ledger.ts";
 
 /** Images of pages that are tried for one long row. */
@@ -52,7 +53,7 @@ export class Overflow {
     let tries = 0;
     const chain: Uint8Array[] = [];
     /** For each page of the chain the images that are still to be tried. */
-    const open: PageImage[][] = [await this.#imagesOf(first, age)];
+    const open: PageImage[][] = [this.#imagesOf(first, age)];
     while (open.length > 0) {
       const image = open[open.length - 1].shift();
       if (!image || ++tries > MAX_TRIES + pages) {
@@ -68,7 +69,7 @@ export class Overflow {
       chain.length = open.length - 1;
       chain.push(read);
       if (!isLast) {
-        open.push(await this.#imagesOf(next, age));
+        open.push(this.#imagesOf(next, age));
         continue;
       }
       const rest = new Uint8Array(bytes);
@@ -81,7 +82,7 @@ export class Overflow {
   }
 
   /** Images of a page that may be a link of a row of this age: those of its time first, newest first. */
-  async #imagesOf(page: number, age: number): Promise<PageImage[]> {
+  #imagesOf(page: number, age: number): PageImage[] {
     if (page < 2) return [];
     const images = [...(this.#older.get(page) ?? [])];
     if (page <= this.#db.mainPages) images.push(this.#db.mainImage(page));
@@ -96,4 +97,5 @@ export class Overflow {
   }
 }
 
-const nextOf = (bytes: Uint8Array): number => ((bytes[0] << 24) | (bytes[1] << 16) | (bytes[2] << 8) | bytes[3]) >>> 0;
+/** The next page of a chain: the first number of an overflow page. */
+const nextOf = (bytes: Uint8Array): number => u32(bytes, 0);

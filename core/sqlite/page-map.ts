@@ -1,4 +1,4 @@
-import { readCell } from "./examine-page.ts";
+import { readCell } from "./cell.ts";
 import { DatabaseHeader, Freeblock, isBtreeType, PageType } from "./layout.ts";
 import { btreePage, cellAt, cellEnd, gapsOf, type PageForm } from "./page.ts";
 

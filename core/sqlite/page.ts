@@ -1,5 +1,10 @@
-import { isBtreeType, PageHeader, PageType } from "./layout.ts";
+import { u16be, u32be } from "../bytes/layout.ts";
+import { DatabaseHeader, isBtreeType, PageHeader, PageType } from "./layout.ts";
 import { varintLength, varintNumber } from "./varint.ts";
+
+/** Numbers as all parts of the format hold them: page numbers, and offsets in a page. */
+export const u32 = u32be(0);
+const u16 = u16be(0);
 
 /** How a page of a database is cut up. All in bytes. */
 export interface PageForm {
@@ -36,20 +41,22 @@ export function btreePage(bytes: Uint8Array, form: PageForm, header = 0): BtreeP
   return { type, header, cells, pointers, pointersEnd, contentStart, isLeaf };
 }
 
+/** Where the header of a page lies: behind the database's own on the first one. */
+export const headerAt = (page: number): number => (page === 1 ? DatabaseHeader.size : 0);
+
 /** Offset of a cell, or 0 where its pointer leads nowhere. */
 export function cellAt(bytes: Uint8Array, page: BtreePage, index: number, form: PageForm): number {
   const place = page.pointers + 2 * index;
-  const at = (bytes[place] << 8) | bytes[place + 1];
+  const at = u16(bytes, place);
   return at >= page.pointersEnd && at + 4 <= form.usable ? at : 0;
 }
 
 /** Page numbers of the children of an interior page, the right-most one last. */
 export function childrenOf(bytes: Uint8Array, page: BtreePage, form: PageForm): number[] {
   const children: number[] = [];
-  const number = (at: number) => ((bytes[at] << 24) | (bytes[at + 1] << 16) | (bytes[at + 2] << 8) | bytes[at + 3]) >>> 0;
   for (let index = 0; index < page.cells; index++) {
     const at = cellAt(bytes, page, index, form);
-    if (at > 0) children.push(number(at));
+    if (at > 0) children.push(u32(bytes, at));
   }
   children.push(PageHeader.rightChild(bytes, page.header));
   return children;

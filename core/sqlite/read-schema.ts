@@ -1,14 +1,14 @@
 import type { Trouble } from "../bytes/trouble.ts";
+import { cellsOf } from "./cell.ts";
 import type { DatabaseFiles, PageImage } from "./database-files.ts";
-import { examinePage, readCell } from "./examine-page.ts";
+import { examinePage } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
-import { DatabaseHeader } from "./layout.ts";
 import { Overflow } from "./overflow.ts";
-import { btreePage, cellAt } from "./page.ts";
+import { btreePage, headerAt } from "./page.ts";
 import type { PageLedger } from "./page-ledger.ts";
 import { indexAsTable, parseIndex, parseTable, type Table } from "./schema.ts";
 import { walkTree } from "./tree.ts";
-import { readValues } from "./values.ts";
+import { joined, readValues } from "./values.ts";
 
 /** "The Schema Table" (https://www.sqlite.org/schematab.html): what every database's first page is the root of. */
 const SCHEMA = "CREATE TABLE sqlite_schema(type TEXT, name TEXT, tbl_name TEXT, rootpage INTEGER, sql TEXT)";
@@ -51,31 +51,25 @@ export async function readSchema(db: DatabaseFiles, ledger: PageLedger, troubles
   const shapes = new Shapes([fit]);
   const overflow = new Overflow(db, ledger);
   const first = await db.readCurrent(1);
-  const sound = first && btreePage(first, db.form, DatabaseHeader.size);
+  const sound = first && btreePage(first, db.form, headerAt(1));
   if (!first || !sound) return { tables: [], indexes: [], former: [], broken: true };
   const tree = await walkTree(db, 1, -1, ledger, troubles);
   const now: Entry[] = [];
   for (const page of tree.leaves) {
     const bytes = await db.readCurrent(page);
-    const header = bytes && btreePage(bytes, db.form, page === 1 ? DatabaseHeader.size : 0);
+    const header = bytes && btreePage(bytes, db.form, headerAt(page));
     if (!bytes || !header) continue;
-    for (let index = 0; index < header.cells; index++) {
-      const at = cellAt(bytes, header, index, db.form);
-      const cell = at > 0 ? readCell(bytes, header, at, db.form) : null;
-      if (!cell) continue;
+    for (const cell of cellsOf(bytes, header, db.form)) {
       fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, db.encoding);
       const rest = cell.overflow > 0 ? await overflow.live(cell.overflow, cell.bodyBytes - cell.local) : new Uint8Array(0);
       if (!rest) continue;
-      const whole = new Uint8Array(cell.local + rest.length);
-      whole.set(bytes.subarray(cell.body, cell.body + cell.local));
-      whole.set(rest, cell.local);
+      const whole = joined(bytes.subarray(cell.body, cell.body + cell.local), rest);
       now.push(entryOf(readValues(shape, cell.types, whole, 0, whole.length, cell.rowid, db.encoding).values));
     }
   }
   const tables: { table: Table; root: number }[] = [];
   for (const { type, name, root, sql } of now) {
-    if (typeof root !== "number" || root < 2) continue;
-    if (type !== "table") continue;
+    if (type !== "table" || typeof root !== "number" || root < 2) continue;
     const table = typeof sql === "string" ? parseTable(sql) : null;
     if (table) tables.push({ table: typeof name === "string" ? { ...table, name } : table, root });
     else troubles.push({ what: `the statement that made table ${String(name)} cannot be read`, at: 0, length: 0 });

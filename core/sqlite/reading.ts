@@ -1,8 +1,8 @@
 import type { Shapes, TableFit } from "./fit.ts";
 import type { FoundRow } from "./found-row.ts";
-import type { Gap, PageForm } from "./page.ts";
+import { type Gap, type PageForm, u32 } from "./page.ts";
 import { type Encoding, serialBytes } from "./record.ts";
-import { looksLikeText } from "./text.ts";
+import { textsRead } from "./values.ts";
 
 /** What readings of rows in free space have in common: how they are weighed, and when they are believed. */
 
@@ -61,10 +61,7 @@ export function rowOf(
   const local = Math.min(localBody, end - body);
   if (local < 0) return null;
   const pointer = body + localBody;
-  const overflow =
-    spills && pointer + 4 <= end
-      ? ((bytes[pointer] << 24) | (bytes[pointer + 1] << 16) | (bytes[pointer + 2] << 8) | bytes[pointer + 3]) >>> 0
-      : 0;
+  const overflow = spills && pointer + 4 <= end ? u32(bytes, pointer) : 0;
   return {
     fit,
     how: "leftover",
@@ -87,7 +84,7 @@ export function rowOf(
  */
 export function likeness(bytes: Uint8Array, row: FoundRow, encoding: Encoding, least: number, strange: number): number {
   const { fit, types: own, body, local } = row;
-  if (told(bytes, row) < (fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown) || !readsWell(bytes, row, encoding)) return 0;
+  if (told(bytes, row) < (fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown) || !textsRead(own, bytes, body, local, encoding)) return 0;
   const score = fit.scoreValues(own, bytes, body, local, encoding, Math.max(strange, Math.floor(own.length / STRANGE_ONE_IN)));
   return score >= least ? score : 0;
 }
@@ -111,16 +108,4 @@ function told(bytes: Uint8Array, { types: own, body, local }: FoundRow): number 
     at += length;
   }
   return sum;
-}
-
-function readsWell(bytes: Uint8Array, row: FoundRow, encoding: Encoding): boolean {
-  let at = row.body;
-  const end = row.body + row.local;
-  for (const type of row.types) {
-    const length = serialBytes(type);
-    if (type >= 13 && type & 1 && !looksLikeText(bytes, at, Math.min(at + length, end), at + length > end, encoding)) return false;
-    at += length;
-    if (at >= end) break;
-  }
-  return true;
 }

@@ -1,21 +1,21 @@
 import type { Trouble } from "../bytes/trouble.ts";
 import { type Candidate, CandidateBook } from "./candidates.ts";
+import { noPlaces, placeCell, readCell } from "./cell.ts";
 import type { DatabaseFiles, PageImage } from "./database-files.ts";
 import { decode, type Judging, rowsOfGroup } from "./erased-rows.ts";
-import { type CellPlaces, examinePage, placeCell, readCell } from "./examine-page.ts";
+import { examinePage } from "./examine-page.ts";
 import type { TableFit } from "./fit.ts";
 import { type FoundRow, fingerprint, typesPrint } from "./found-row.ts";
 import { IndexHints } from "./index-hints.ts";
-import { DatabaseHeader } from "./layout.ts";
 import { LostRanges } from "./lost-ranges.ts";
 import { Overflow } from "./overflow.ts";
-import { btreePage, cellAt } from "./page.ts";
+import { type BtreePage, btreePage, cellAt, headerAt } from "./page.ts";
 import { SCHEMA_TABLE } from "./read-schema.ts";
 import { evidenceOf, LiveRow, type Row, type ValueReader, type Version } from "./row.ts";
 import type { Table } from "./schema.ts";
 import { strongPrint } from "./strong-print.ts";
 import { Survey } from "./survey.ts";
-import { isSameRow, joinedValues, readValues, type Values } from "./values.ts";
+import { isSameRow, joined, type Read, readValues, type Values } from "./values.ts";
 
 export interface RecoverBatch {
   readonly rows: readonly Row[];
@@ -125,7 +125,7 @@ class Recovery {
   #hint(row: FoundRow, of: NonNullable<TableFit["indexOf"]>, bytes: Uint8Array, image: PageImage): void {
     if (row.how === "cut" || row.local < row.bodyBytes) return;
     const { values } = readValues(row.fit.table, row.types, bytes, row.body, row.local, null, this.#db.encoding);
-    this.#hints.add(of, values, evidenceOf({ image, start: row.start, how: row.how, unallocated: row.unallocated }));
+    this.#hints.add(of, values, evidenceOf({ ...row, image }));
   }
 
   async #liveRows(page: number, fit: TableFit): Promise<readonly Row[]> {
@@ -142,14 +142,14 @@ class Recovery {
     const { form } = this.#db;
     const image = this.#db.currentImage(page);
     const bytes = image && (await this.#db.read(image));
-    const header = bytes && btreePage(bytes, form, page === 1 ? DatabaseHeader.size : 0);
+    const header = bytes && btreePage(bytes, form, headerAt(page));
     if (!image || !bytes || !header) {
       this.#trouble(`a page of ${fit.table.name} is missing or broken`, (page - 1) * form.pageSize);
       return null;
     }
     const rows: Row[] = [];
     const isSpokenOf = this.#book.speaksOf(fit);
-    const reader = this.#readers(fit.table);
+    const reader = this.#reader(fit.table, header);
     for (let index = 0; index < header.cells; index++) {
       const at = cellAt(bytes, header, index, form);
       if (at === 0 || !placeCell(bytes, header, at, form, this.#places)) {
@@ -158,52 +158,45 @@ class Recovery {
       }
       const { rowid, header: types, body, local, spills } = this.#places;
       this.#hints.known(fit, rowid);
-      let versions = NO_VERSIONS;
+      let others = NONE;
       if (isSpokenOf) {
         const kinds = typesPrint(bytes, types, body);
         const earlier = this.#book.live(fit, rowid, fingerprint(kinds, bytes, body, local));
         this.#book.markParts(kinds, bytes, body, local);
         const nameless = this.#book.namelessOf(fit, strongPrint(bytes, types, body, local));
-        if (earlier.length + nameless.length > 0)
-          versions = await this.#versions([...earlier, ...nameless], await this.#valuesOf(fit.table, image, bytes, at, spills));
+        if (earlier.length + nameless.length > 0) others = [...earlier, ...nameless];
       }
-      const row = new LiveRow(fit.table, rowid, image, bytes, at, reader, versions);
-      rows.push(spills ? await this.#long(row, bytes, at) : row);
+      // A row that goes on in overflow pages is read at once, since they must be asked for.
+      const read = spills ? await this.#long(fit.table, bytes, header, at) : null;
+      const now = read ?? (others.length > 0 ? reader.read(bytes, at) : null);
+      const versions = now && others.length > 0 ? await this.#versions(others, now.values) : NO_VERSIONS;
+      rows.push(new LiveRow(fit.table, rowid, image, bytes, at, reader, versions, now));
     }
     return rows;
   }
 
-  readonly #places: CellPlaces = { rowid: null, header: 0, body: 0, local: 0, spills: false };
+  readonly #places = noPlaces();
 
-  /** Reads the values of rows that lie in their page alone. */
-  #readers(table: Table): ValueReader {
+  /** Reads the values of rows of one page that lie in it alone. */
+  #reader(table: Table, page: BtreePage): ValueReader {
     const { form, encoding } = this.#db;
     return {
-      read: (image, bytes, at) => {
-        const page = btreePage(bytes, form, image.page === 1 ? DatabaseHeader.size : 0);
-        const cell = page && readCell(bytes, page, at, form);
-        if (!cell) return { values: [], complete: false };
-        return readValues(table, cell.types, bytes, cell.body, cell.local, cell.rowid, encoding);
+      read(bytes, at) {
+        const cell = readCell(bytes, page, at, form);
+        return cell ? readValues(table, cell.types, bytes, cell.body, cell.local, cell.rowid, encoding) : NOTHING_READ;
       },
     };
   }
 
-  async #valuesOf(table: Table, image: PageImage, bytes: Uint8Array, at: number, spills: boolean): Promise<Values> {
-    const row = new LiveRow(table, null, image, bytes, at, this.#readers(table), NO_VERSIONS);
-    return spills ? (await this.#long(row, bytes, at)).values : row.values;
-  }
-
-  /** A row that goes on in overflow pages: read at once, since they must be asked for. */
-  async #long(row: LiveRow, bytes: Uint8Array, at: number): Promise<Row> {
+  /** The values of a row that goes on in overflow pages. Null: it is no sound one. */
+  async #long(table: Table, bytes: Uint8Array, page: BtreePage, at: number): Promise<Read | null> {
     const { form, encoding } = this.#db;
-    const { table, versions, evidence } = row;
-    const page = btreePage(bytes, form, evidence[0].page === 1 ? DatabaseHeader.size : 0);
-    const cell = page && readCell(bytes, page, at, form);
-    if (!cell) return row;
+    const cell = readCell(bytes, page, at, form);
+    if (!cell) return null;
     const rest = await this.#overflow.live(cell.overflow, cell.bodyBytes - cell.local);
     const own = bytes.subarray(cell.body, cell.body + cell.local);
-    const { values, complete } = joinedValues(table, cell.types, own, rest, cell.rowid, encoding);
-    return { table, state: "present", condition: complete ? "whole" : "damaged", rowid: cell.rowid, values, evidence, versions };
+    const whole = rest ? joined(own, rest) : own;
+    return readValues(table, cell.types, whole, 0, whole.length, cell.rowid, encoding);
   }
 
   /** Which of the other contents of a live row's id are versions of it; the others are rows of their own. */
@@ -221,3 +214,6 @@ class Recovery {
 }
 
 const NO_VERSIONS: readonly Version[] = [];
+const NONE: readonly number[] = [];
+/** What is read of a cell that is none. */
+const NOTHING_READ: Read = { values: [], complete: false };

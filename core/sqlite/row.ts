@@ -2,7 +2,7 @@ import type { CandidatePlace } from "./candidates.ts";
 import type { FileName, PageImage } from "./database-files.ts";
 import type { Value } from "./record.ts";
 import type { Table } from "./schema.ts";
-import type { Values } from "./values.ts";
+import type { Read, Values } from "./values.ts";
 
 /** What kind of place a row was read from. */
 export type Place = "live" | "freelist page" | "freeblock" | "unallocated" | "wal" | "journal" | "stray page";
@@ -34,9 +34,9 @@ export interface Row {
   readonly versions: readonly Version[];
 }
 
-/** What reads the values of a row that is there, when they are asked for. */
+/** What reads the values of a row that is there, when they are asked for. `at`: where its cell begins in the page. */
 export interface ValueReader {
-  read(image: PageImage, bytes: Uint8Array, at: number): { readonly values: Values; readonly complete: boolean };
+  read(bytes: Uint8Array, at: number): Read;
 }
 
 /** A row that a reader of the database sees. There may be millions: its values are read when they are asked for. */
@@ -49,8 +49,9 @@ export class LiveRow implements Row {
   readonly #bytes: Uint8Array;
   readonly #at: number;
   readonly #reader: ValueReader;
-  #read: ReturnType<ValueReader["read"]> | null = null;
+  #read: Read | null;
 
+  /** `read`: its values, where they were read already. */
   constructor(
     table: Table,
     rowid: number | bigint | null,
@@ -59,6 +60,7 @@ export class LiveRow implements Row {
     at: number,
     reader: ValueReader,
     versions: readonly Version[],
+    read: Read | null,
   ) {
     this.table = table;
     this.rowid = rowid;
@@ -67,16 +69,20 @@ export class LiveRow implements Row {
     this.#at = at;
     this.#reader = reader;
     this.versions = versions;
+    this.#read = read;
+  }
+
+  #values(): Read {
+    this.#read ??= this.#reader.read(this.#bytes, this.#at);
+    return this.#read;
   }
 
   get values(): Values {
-    this.#read ??= this.#reader.read(this.#image, this.#bytes, this.#at);
-    return this.#read.values;
+    return this.#values().values;
   }
 
   get condition(): Row["condition"] {
-    this.#read ??= this.#reader.read(this.#image, this.#bytes, this.#at);
-    return this.#read.complete ? "whole" : "damaged";
+    return this.#values().complete ? "whole" : "damaged";
   }
 
   get evidence(): readonly RowEvidence[] {

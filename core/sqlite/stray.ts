@@ -1,31 +1,30 @@
-import { CandidateBook } from "./candidates.ts";
+import { type Candidate, CandidateBook } from "./candidates.ts";
+import { cellsOf, readCell } from "./cell.ts";
 import type { PageImage } from "./database-files.ts";
-import { examinePage, ownerByCells, readCell } from "./examine-page.ts";
+import { examinePage, ownerByCells } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
-import type { FoundRow } from "./found-row.ts";
 import { PageHeader, PageType } from "./layout.ts";
 import { btreePage, cellAt, cellEnd, type PageForm } from "./page.ts";
 import { Role } from "./page-ledger.ts";
-import { type Encoding, serialBytes } from "./record.ts";
-import type { Row } from "./row.ts";
+import type { Encoding } from "./record.ts";
+import { evidenceOf, type Row } from "./row.ts";
 import type { Table } from "./schema.ts";
-import { looksLikeText } from "./text.ts";
-import { readValues } from "./values.ts";
+import { readValues, textsRead } from "./values.ts";
 
 /** Page sizes that a page which lies about by itself may have, the usual ones first. */
 const SIZES = [4096, 1024, 8192, 2048, 16_384, 32_768, 65_536, 512];
-/** Bytes that tell enough: a header, some cell pointers. */
-export const STRAY_HEAD = 8;
+/** Bytes of the header of a leaf page. */
+const LEAF_HEADER = 8;
 
 /**
  * Is this a leaf page of a table, by itself, at `at` of `bytes`? Every cell must be sound, and the one that was written first
  * must end where the page does. @returns its size in bytes, or 0
  */
 export function strayPageAt(bytes: Uint8Array, at: number): number {
-  if (bytes[at] !== PageType.tableLeaf || at + STRAY_HEAD > bytes.length) return 0;
+  if (bytes[at] !== PageType.tableLeaf || at + LEAF_HEADER > bytes.length) return 0;
   const cells = PageHeader.cells(bytes, at);
   const start = PageHeader.contentStart(bytes, at) || 65_536;
-  if (cells === 0 || start < 8 + 2 * cells || PageHeader.fragmentedBytes(bytes, at) > 60) return 0;
+  if (cells === 0 || start < LEAF_HEADER + 2 * cells || PageHeader.fragmentedBytes(bytes, at) > 60) return 0;
   for (const size of SIZES) {
     if (start >= size || at + size > bytes.length) continue;
     if (isWholePage(bytes.subarray(at, at + size), { pageSize: size, usable: size })) return size;
@@ -60,31 +59,29 @@ const ENCODINGS: readonly Encoding[] = ["utf-8", "utf-16le", "utf-16be"];
 function encodingOf(bytes: Uint8Array, form: PageForm): Encoding {
   const page = btreePage(bytes, form);
   if (!page) return "utf-8";
-  const reads = (encoding: Encoding) => {
-    for (let index = 0; index < page.cells; index++) {
-      const cell = readCell(bytes, page, cellAt(bytes, page, index, form), form);
-      if (!cell) continue;
-      let at = cell.body;
-      for (const type of cell.types) {
-        const length = serialBytes(type);
-        const end = Math.min(at + length, cell.body + cell.local);
-        if (type >= 13 && type & 1 && !looksLikeText(bytes, at, end, end < at + length, encoding)) return false;
-        at += length;
-      }
-    }
-    return true;
-  };
+  const cells = [...cellsOf(bytes, page, form)];
+  const reads = (encoding: Encoding) => cells.every(({ types, body, local }) => textsRead(types, bytes, body, local, encoding));
   return ENCODINGS.find(reads) ?? "utf-8";
 }
 
-const imageOf = ({ at }: StrayPage): PageImage => ({ page: 0, file: "main", at, current: false, age: 0 });
+/** What is left of a book, by the place of the page that it lies in. */
+function byPage(book: CandidateBook): Map<number, Candidate[]> {
+  const pages = new Map<number, Candidate[]>();
+  for (const one of [...book.groups()].flat()) {
+    const rows = pages.get(one.image.at);
+    if (rows) rows.push(one);
+    else pages.set(one.image.at, [one]);
+  }
+  return pages;
+}
 
 /** Rows of pages that lie about by themselves, told apart by the shape of known tables. All of them count as erased. */
 export class StrayRows {
   readonly #fits: TableFit[];
   #shapes: Shapes;
   readonly #book = new CandidateBook();
-  #witnesses: ReadonlySet<number> | null = null;
+  /** Rows by the place of the page that speaks for them. */
+  #witnesses: Map<number, Candidate[]> | null = null;
 
   constructor(tables: readonly Table[]) {
     this.#fits = tables.map((table, index) => new TableFit(table, index));
@@ -98,49 +95,34 @@ export class StrayRows {
     const fit = page && ownerByCells(bytes, page, form, this.#shapes, false);
     if (!page || !fit) return;
     const encoding = encodingOf(bytes, form);
-    for (let index = 0; index < page.cells; index++) {
-      const cell = readCell(bytes, page, cellAt(bytes, page, index, form), form);
-      if (cell) fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, encoding);
-    }
+    for (const cell of cellsOf(bytes, page, form)) fit.learn(cell.types, cell.rowid, bytes, cell.body, cell.local, encoding);
   }
 
   /** Takes note of all rows of a page: of the same row in several pages one speaks for all. After learning, before asking. */
-  gather(page: StrayPage): void {
-    for (const row of this.#examine(page)) this.#book.add(row, page.bytes, imageOf(page));
-  }
-
-  #examine({ bytes, at }: StrayPage): FoundRow[] {
+  gather({ bytes, at }: StrayPage): void {
+    const image: PageImage = { page: 0, file: "main", at, current: false, age: 0 };
     const form = { pageSize: bytes.length, usable: bytes.length };
-    return examinePage(bytes, {
-      shapes: this.#shapes,
-      form,
-      encoding: encodingOf(bytes, form),
-      image: imageOf({ bytes, at }),
-      role: Role.none,
-      owner: null,
-    });
+    const encoding = encodingOf(bytes, form);
+    for (const row of examinePage(bytes, { shapes: this.#shapes, form, encoding, image, role: Role.none, owner: null }))
+      this.#book.add(row, bytes, image);
   }
 
   /** Rows that this page is the best witness of. */
-  rowsOf(page: StrayPage): Row[] {
-    const { bytes, at } = page;
+  rowsOf({ bytes, at }: StrayPage): Row[] {
+    this.#witnesses ??= byPage(this.#book);
     const encoding = encodingOf(bytes, { pageSize: bytes.length, usable: bytes.length });
-    this.#witnesses ??= new Set([...this.#book.groups()].flat().map(({ image, start }) => image.at + start));
-    const witnesses = this.#witnesses;
-    return this.#examine(page)
-      .filter(({ start }) => witnesses.has(at + start))
-      .map((row) => {
-        const { values, complete } = readValues(row.fit.table, row.types, bytes, row.body, row.local, row.rowid, encoding);
-        return {
-          table: row.fit.table,
-          state: "erased",
-          condition: complete && row.how !== "cut" && !row.doubtful ? "whole" : "damaged",
-          rowid: row.rowid,
-          values,
-          evidence: [{ what: "stray page", file: "main", page: 0, at: at + row.start }],
-          versions: [],
-        };
-      });
+    return (this.#witnesses.get(at) ?? []).map((one) => {
+      const { values, complete } = readValues(one.fit.table, one.types, bytes, one.body, one.local, one.rowid, encoding);
+      return {
+        table: one.fit.table,
+        state: "erased",
+        condition: complete && !one.partial ? "whole" : "damaged",
+        rowid: one.rowid,
+        values,
+        evidence: [evidenceOf(one)],
+        versions: [],
+      };
+    });
   }
 
   /** After the last page was learned from: which tables may be as short as what was seen is known anew. */

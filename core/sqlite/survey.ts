@@ -1,9 +1,10 @@
 import type { Trouble } from "../bytes/trouble.ts";
+import { type Cell, cellsOf } from "./cell.ts";
 import type { DatabaseFiles } from "./database-files.ts";
-import { type Cell, ownerByCells, readCell } from "./examine-page.ts";
+import { ownerByCells } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
-import { DatabaseHeader, PageType } from "./layout.ts";
-import { type BtreePage, btreePage, cellAt } from "./page.ts";
+import { PageType } from "./layout.ts";
+import { type BtreePage, btreePage, headerAt } from "./page.ts";
 import { PageLedger, Role } from "./page-ledger.ts";
 import { readSchema, SCHEMA_TABLE } from "./read-schema.ts";
 import { Class, classOf, serialBytes, valueAt } from "./record.ts";
@@ -87,7 +88,7 @@ export class Survey {
     const chosen = new Set(pages.filter((page, index) => page > 0 && index % step === 0));
     const last = pages.at(-1);
     if (last) chosen.add(last);
-    for (const page of chosen) await this.#cellsOf(page, (cell, bytes) => this.#note(fit, cell, bytes));
+    for (const page of chosen) await this.#readCells(page, (cell, bytes) => this.#note(fit, cell, bytes));
   }
 
   #note(fit: TableFit, { types, rowid, body, local }: Cell, bytes: Uint8Array): void {
@@ -95,18 +96,10 @@ export class Survey {
   }
 
   /** Reads the cells of a page as a reader sees it. */
-  async #cellsOf(number: number, take: (cell: Cell, bytes: Uint8Array) => void): Promise<void> {
+  async #readCells(number: number, take: (cell: Cell, bytes: Uint8Array) => void): Promise<void> {
     const bytes = await this.db.readCurrent(number);
-    const page = bytes && btreePage(bytes, this.db.form, number === 1 ? DatabaseHeader.size : 0);
-    if (bytes && page) this.#eachCell(bytes, page, take);
-  }
-
-  #eachCell(bytes: Uint8Array, page: BtreePage, take: (cell: Cell, bytes: Uint8Array) => void): void {
-    for (let index = 0; index < page.cells; index++) {
-      const at = cellAt(bytes, page, index, this.db.form);
-      const cell = at > 0 ? readCell(bytes, page, at, this.db.form) : null;
-      if (cell) take(cell, bytes);
-    }
+    const page = bytes && btreePage(bytes, this.db.form, headerAt(number));
+    if (bytes && page) for (const cell of cellsOf(bytes, page, this.db.form)) take(cell, bytes);
   }
 
   /** Pages of a damaged database that hold rows, are not free, and that nothing leads to any more. */
@@ -124,7 +117,7 @@ export class Survey {
     if (noSchema)
       for (const leaf of leaves) {
         const fit = ownerOf(leaf);
-        if (fit) this.#eachCell(leaf.bytes, leaf.header, (cell, bytes) => this.#note(fit, cell, bytes));
+        if (fit) for (const cell of cellsOf(leaf.bytes, leaf.header, db.form)) this.#note(fit, cell, leaf.bytes);
       }
     for (const leaf of leaves) {
       const fit = ownerOf(leaf);
@@ -137,7 +130,7 @@ export class Survey {
     const rowids = this.#indexed.get(fit) ?? new Set();
     this.#indexed.set(fit, rowids);
     for (const page of [...leaves, ...interior])
-      await this.#cellsOf(page, ({ types, body, local, bodyBytes }, bytes) => {
+      await this.#readCells(page, ({ types, body, local, bodyBytes }, bytes) => {
         const type = types.at(-1);
         if (type === undefined || local < bodyBytes || classOf(type) !== Class.integer) return;
         const rowid = valueAt(bytes, body + bodyBytes - serialBytes(type), type, this.db.encoding);

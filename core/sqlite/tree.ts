@@ -1,7 +1,7 @@
 import type { Trouble } from "../bytes/trouble.ts";
 import type { DatabaseFiles } from "./database-files.ts";
 import { DatabaseHeader, PointerMapEntry, Trunk } from "./layout.ts";
-import { btreePage, childrenOf } from "./page.ts";
+import { btreePage, childrenOf, headerAt, u32 } from "./page.ts";
 import { type PageLedger, Role } from "./page-ledger.ts";
 
 /** B-trees are not deeper than this: twenty levels of two children are a million pages. */
@@ -43,7 +43,7 @@ export async function walkTree(db: DatabaseFiles, root: number, owner: number, l
       continue;
     }
     const bytes = await db.readCurrent(page);
-    const header = bytes && btreePage(bytes, db.form, page === 1 ? DatabaseHeader.size : 0);
+    const header = bytes && btreePage(bytes, db.form, headerAt(page));
     if (!bytes || !header) {
       trouble("a page of a table is missing or broken", page);
       continue;
@@ -80,8 +80,7 @@ export function trunkLeaves(bytes: Uint8Array, usable: number, pages: number): n
   if (count > usable / 4 - 2 || Trunk.next(bytes, 0) > pages) return null;
   const leaves: number[] = [];
   for (let index = 0; index < count; index++) {
-    const at = 8 + 4 * index;
-    const page = ((bytes[at] << 24) | (bytes[at + 1] << 16) | (bytes[at + 2] << 8) | bytes[at + 3]) >>> 0;
+    const page = u32(bytes, Trunk.size + 4 * index);
     if (page < 2 || page > pages) return null;
     leaves.push(page);
   }

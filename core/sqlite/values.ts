@@ -1,3 +1,4 @@
+import { equalBytes } from "../bytes/equal.ts";
 import { decodeText, type Encoding, serialBytes, type Value, valueAt } from "./record.ts";
 import type { Table } from "./schema.ts";
 import { looksLikeText } from "./text.ts";
@@ -48,19 +49,12 @@ export function readValues(
   return { values, complete };
 }
 
-/** The values of a record of which one part lies in its page and the rest, where it was found, elsewhere. */
-export function joinedValues(
-  table: Table,
-  types: readonly number[],
-  own: Uint8Array,
-  rest: Uint8Array | null,
-  rowid: number | bigint | null,
-  encoding: Encoding,
-): Read {
-  const whole = new Uint8Array(own.length + (rest?.length ?? 0));
+/** The values of a record whose beginning lies in its page, and the rest elsewhere. */
+export function joined(own: Uint8Array, rest: Uint8Array): Uint8Array {
+  const whole = new Uint8Array(own.length + rest.length);
   whole.set(own);
-  if (rest) whole.set(rest, own.length);
-  return readValues(table, types, whole, 0, whole.length, rowid, encoding);
+  whole.set(rest, own.length);
+  return whole;
 }
 
 /** A text that is broken off: without the half of a character that may stand at its end. */
@@ -75,13 +69,15 @@ function cutText(bytes: Uint8Array, from: number, to: number, encoding: Encoding
   return end > from ? decodeText(bytes, from, end, encoding) : undefined;
 }
 
-/** Do all texts of a record read as texts? */
-export function textsRead(types: readonly number[], bytes: Uint8Array, encoding: Encoding): boolean {
-  let at = 0;
+/** Do all texts of a record read as texts, as far as they are there: `there` bytes of its values from `body` on? */
+export function textsRead(types: readonly number[], bytes: Uint8Array, body: number, there: number, encoding: Encoding): boolean {
+  let at = body;
+  const end = body + there;
   for (const type of types) {
     const length = serialBytes(type);
-    if (type >= 13 && type & 1 && !looksLikeText(bytes, at, at + length, false, encoding)) return false;
+    if (type >= 13 && type & 1 && !looksLikeText(bytes, at, Math.min(at + length, end), at + length > end, encoding)) return false;
     at += length;
+    if (at >= end) break;
   }
   return true;
 }
@@ -95,7 +91,7 @@ const tells = (value: Value | undefined): boolean =>
       : value instanceof Uint8Array || typeof value === "bigint";
 
 const same = (a: Value | undefined, b: Value | undefined): boolean =>
-  a instanceof Uint8Array && b instanceof Uint8Array ? a.length === b.length && a.every((byte, index) => byte === b[index]) : a === b;
+  a instanceof Uint8Array && b instanceof Uint8Array ? equalBytes(a, b) : a === b;
 
 /** Are two contents of one row id versions of one row, or two rows of which the second was given the number of the first? */
 export function isSameRow(a: Values, b: Values): boolean {

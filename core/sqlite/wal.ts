@@ -1,6 +1,8 @@
+import { equalBytes } from "../bytes/equal.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import { FrameHeader, isPageSize, WAL_MAGIC, WalHeader } from "./layout.ts";
+import { u32 } from "./page.ts";
 
 /** A page as the write-ahead log holds it. */
 export interface Frame {
@@ -31,9 +33,6 @@ export function walSum(bytes: Uint8Array, start: readonly [number, number], bigE
   return [s0, s1];
 }
 
-const number = (salt: Uint8Array): number => ((salt[0] << 24) | (salt[1] << 16) | (salt[2] << 8) | salt[3]) >>> 0;
-const equal = (a: Uint8Array, b: Uint8Array): boolean => a.every((byte, index) => byte === b[index]);
-
 /**
  * Reads all frames of a write-ahead log: those that count, those of older generations behind them, and those never committed.
  * @returns null where its header is none. Source: "Database File Format" §4
@@ -56,7 +55,7 @@ export async function readWal(source: ByteSource): Promise<Wal | null> {
     const frame = await source.read(at, step);
     const page = FrameHeader.page(frame, 0);
     const frameSalt = FrameHeader.salt(frame, 0);
-    const isNow = holds && equal(frameSalt, salt);
+    const isNow = holds && equalBytes(frameSalt, salt);
     if (isNow) {
       sum = walSum(frame.subarray(0, 8), sum, bigEndian);
       sum = walSum(frame.subarray(FrameHeader.size), sum, bigEndian);
@@ -66,7 +65,7 @@ export async function readWal(source: ByteSource): Promise<Wal | null> {
     const pagesAfter = FrameHeader.pagesAfter(frame, 0);
     if (holds && pagesAfter > 0) lastCommit = read.length;
     // The first salt grows by one each time that the log is begun anew.
-    const age = (number(salt) - number(frameSalt)) >>> 0;
+    const age = (u32(salt, 0) - u32(frameSalt, 0)) >>> 0;
     read.push({ page, at: at + FrameHeader.size, pagesAfter, isNow: holds, age });
   }
   const frames = read.map((frame, index) => ({ ...frame, current: frame.isNow && index <= lastCommit, index }));

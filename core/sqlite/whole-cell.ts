@@ -1,5 +1,5 @@
 import type { Shapes } from "./fit.ts";
-import { type Gap, localBytes, type PageForm } from "./page.ts";
+import { type Gap, localBytes } from "./page.ts";
 import { LEAST, LEAST_VALUES, type Looking, likeness, MAX_PAYLOAD, nearness, rowOf, types, type Weighed } from "./reading.ts";
 import { serialBytes } from "./record.ts";
 import { rowidAt, varintLength, varintNumber } from "./varint.ts";
@@ -8,7 +8,7 @@ import { rowidAt, varintLength, varintNumber } from "./varint.ts";
 
 /** A cell with its head: payload length, row id and header agree. */
 export function wholeCell(bytes: Uint8Array, at: number, gap: Gap, looking: Looking, found: Weighed[]): void {
-  const { shapes, form } = looking;
+  const { shapes } = looking;
   const lengthBytes = bytes[at] < 0x80 ? 1 : varintLength(bytes, at, gap.to);
   if (lengthBytes === 0 || lengthBytes > 4) return;
   const payload = varintNumber(bytes, at, lengthBytes);
@@ -19,11 +19,11 @@ export function wholeCell(bytes: Uint8Array, at: number, gap: Gap, looking: Look
     if (rowidBytes > 0) {
       const header = place + rowidBytes;
       if (header < gap.to && headerAt(bytes, header, gap.to, payload, shapes))
-        takeWhole(bytes, at, header, payload, gap, looking, false, found, form);
+        takeWhole(bytes, at, place, header, payload, gap, looking, false, found);
     }
   }
   if (shapes.keyed.length > 0 && place < gap.to && headerAt(bytes, place, gap.to, payload, shapes))
-    takeWhole(bytes, at, place, payload, gap, looking, true, found, form);
+    takeWhole(bytes, at, place, place, payload, gap, looking, true, found);
 }
 
 /** Where the values of the header that was read last begin. */
@@ -63,25 +63,24 @@ function headerAt(bytes: Uint8Array, header: number, to: number, payload: number
 function takeWhole(
   bytes: Uint8Array,
   at: number,
+  idAt: number,
   header: number,
   payload: number,
   gap: Gap,
   looking: Looking,
   keyed: boolean,
   found: Weighed[],
-  form: PageForm,
 ): void {
   const fit = looking.shapes.best(types, keyed, looking.owner, LEAST.exact);
   if (!fit) return;
-  const local = localBytes(payload, !keyed, form.usable);
+  const local = localBytes(payload, !keyed, looking.form.usable);
   const end = Math.max(header + local + (local < payload ? 4 : 0), at + 4);
   const there = Math.min(end, gap.to);
   const cut = end > gap.to;
   const row = rowOf(bytes, fit, at, there, bodyAt, payload - (bodyAt - header), local - (bodyAt - header), local < payload, gap);
   const likely = row ? likeness(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.exact, 1) : 0;
   if (!row || likely === 0) return;
-  const lengthBytes = varintLength(bytes, at, gap.to);
-  const rowid = keyed ? null : rowidAt(bytes, at + lengthBytes, header - at - lengthBytes);
+  const rowid = keyed ? null : rowidAt(bytes, idAt, header - idAt);
   // Few and short values agree by chance now and then: what stands alone must say more.
   const worth = (there - at) * (cut ? 0.55 : 1) * likely * nearness(fit, looking);
   found.push({ ...row, how: cut ? "cut" : "leftover", rowid, weight: worth, loose: false });

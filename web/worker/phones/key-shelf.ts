@@ -1,3 +1,4 @@
+import { equalBytes } from "../../../core/bytes/equal.ts";
 import { type ComputerKey, keyFromPem, makeKey } from "../../../core/phones/adb/keys.ts";
 import { database } from "../../kept/database.ts";
 
@@ -27,8 +28,6 @@ export async function allKeys(): Promise<ComputerKey[]> {
 /** @throws UnusableError in plain words for what is no saved key */
 export async function bringKey(text: string, name: string): Promise<void> {
   const key = await keyFromPem(text, name);
-  const known = (await database.keys.toArray()).some(
-    ({ pkcs8 }) => pkcs8.length === key.pkcs8.length && pkcs8.every((byte, at) => byte === key.pkcs8[at]),
-  );
+  const known = (await database.keys.toArray()).some(({ pkcs8 }) => equalBytes(pkcs8, key.pkcs8));
   if (!known) await database.keys.add(key);
 }
