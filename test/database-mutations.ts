@@ -1,10 +1,9 @@
 import { unpackBackup } from "../core/backup/unpack.ts";
 import { memorySource } from "../core/bytes/memory-source.ts";
-import { UnusableError } from "../core/bytes/source.ts";
 import { packBackup } from "../demo/pack-backup.ts";
 import { seeded } from "../demo/random.ts";
 import { allRows, databaseBytes, sourcesOfBytes } from "./kept-databases.ts";
-import type { MutationReport } from "./mutations.ts";
+import { type MutationReport, runCases } from "./mutations.ts";
 
 /** Bytes that break arithmetic more often than chance ones do. */
 const EVIL = [0, 1, 2, 5, 10, 13, 0x7f, 0x80, 0xff];
@@ -36,38 +35,33 @@ export async function mutateDatabases(cases: number, seed: number, tell: (done: 
   const backups = [packBackup(plain), packBackup(plain, { compressed: false }), packBackup(plain, { passphrase: "rig", rounds: 3 })].map(
     (one) => new Uint8Array(one),
   );
-  const failures: string[] = [];
-  let slowest = 0;
-  let slowestCase = "";
-  let rows = 0;
-  for (let index = 0; index < cases; index++) {
-    const set = sets[index % sets.length];
-    const backup = index % 4 === 3 ? backups[Math.floor(random() * backups.length)] : null;
-    const named = `case ${index} of seed ${seed}, ${backup ? "a backup" : set.name}`;
-    const started = process.cpuUsage();
-    try {
-      if (backup) {
-        for await (const piece of unpackBackup(memorySource(broken(backup, random, 512), "b.ab"), "rig", () => {}))
-          rows += Number(piece.length > 0);
-      } else {
-        const pageSize = set.name === "calendar" ? 1024 : 4096;
-        const some = {
-          main: broken(set.main, random, pageSize),
-          wal: set.wal && broken(set.wal, random, pageSize + 24),
-          journal: set.journal && broken(set.journal, random, pageSize + 8),
-        };
-        for (const row of (await allRows(sourcesOfBytes(some)))?.rows ?? [])
-          rows += Number(row.values.length > 0 && row.condition !== "remnant");
-      }
-    } catch (cause) {
-      if (!(cause instanceof UnusableError)) failures.push(`${named}: ${cause instanceof Error ? cause.stack : String(cause)}`);
-    }
-    const { user, system } = process.cpuUsage(started);
-    if ((user + system) / 1000 > slowest) {
-      slowest = (user + system) / 1000;
-      slowestCase = named;
-    }
-    tell(index + 1);
-  }
-  return { cases, files: rows, slowest, slowestCase, failures };
+  /** Rows of a broken database: each is read to its last value. */
+  const rowsOf = async (set: (typeof sets)[number]): Promise<number> => {
+    const pageSize = set.name === "calendar" ? 1024 : 4096;
+    const some = {
+      main: broken(set.main, random, pageSize),
+      wal: set.wal && broken(set.wal, random, pageSize + 24),
+      journal: set.journal && broken(set.journal, random, pageSize + 8),
+    };
+    const rows = (await allRows(sourcesOfBytes(some)))?.rows ?? [];
+    return rows.filter((row) => row.values.length > 0 && row.condition !== "remnant").length;
+  };
+  const piecesOf = async (backup: Uint8Array): Promise<number> => {
+    let pieces = 0;
+    for await (const piece of unpackBackup(memorySource(broken(backup, random, 512), "b.ab"), "rig", () => {}))
+      pieces += Number(piece.length > 0);
+    return pieces;
+  };
+  return runCases(
+    cases,
+    (index) => {
+      const set = sets[index % sets.length];
+      const backup = index % 4 === 3 ? backups[Math.floor(random() * backups.length)] : null;
+      return {
+        named: `case ${index} of seed ${seed}, ${backup ? "a backup" : set.name}`,
+        run: () => (backup ? piecesOf(backup) : rowsOf(set)),
+      };
+    },
+    tell,
+  );
 }

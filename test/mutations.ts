@@ -7,6 +7,7 @@ import { seeded } from "../demo/random.ts";
 /** What mutated images did to the lists. Times in milliseconds of the processor: a busy machine must not tell. */
 export interface MutationReport {
   readonly cases: number;
+  /** Files, rows or pieces that were told of. */
   readonly files: number;
   readonly slowest: number;
   readonly slowestCase: string;
@@ -68,41 +69,24 @@ function mutate(sector: Uint8Array, random: () => number): Uint8Array {
   return changed;
 }
 
-/** Lists an image again and again with a few of its structures broken. The same seed breaks the same ones. */
-export async function mutateImage(
-  bytes: Uint8Array,
-  cases: number,
-  seed: number,
-  tell: (done: number) => void = () => {},
-): Promise<MutationReport> {
-  const structures = await structuresOf(bytes);
-  const random = seeded(seed);
+/** What one case does: it says its name and does its work. `fail` notes what it found wrong. */
+interface Case {
+  readonly named: string;
+  /** @returns how many things it told of */
+  run(fail: (what: string) => void): Promise<number>;
+}
+
+/** Runs cases one after the other, each timed by the processor. A case that throws has failed, unless it says that its input is unusable. */
+export async function runCases(cases: number, make: (index: number) => Case, tell: (done: number) => void): Promise<MutationReport> {
   const failures: string[] = [];
   let slowest = 0;
   let slowestCase = "";
   let files = 0;
   for (let index = 0; index < cases; index++) {
-    const sectors = new Map<number, Uint8Array>();
-    for (let broken = 0; broken < 1 + random() * 4; broken++) {
-      const sector = structures[Math.floor(random() * structures.length)];
-      sectors.set(sector, mutate(bytes.subarray(sector * SECTOR, (sector + 1) * SECTOR), random));
-    }
-    const named = `case ${index} of seed ${seed}, sectors ${[...sectors.keys()].join(", ")}`;
+    const { named, run } = make(index);
     const started = process.cpuUsage();
     try {
-      const medium = await openVolumes(patientSource(patched(bytes, sectors)));
-      for (const volume of medium.volumes) {
-        for (const { offset, length } of volume.freeRuns())
-          if (offset < 0 || offset + length > bytes.length) failures.push(`${named}: free space outside`);
-        for await (const batch of volume.list())
-          for (const file of batch.files) {
-            files++;
-            for (const { extents } of file.placements)
-              for (const { offset, length } of extents)
-                if (length <= 0 || offset < -1 || (offset >= 0 && offset + length > bytes.length))
-                  failures.push(`${named}: ${file.path} lies outside`);
-          }
-      }
+      files += await run((what) => failures.push(`${named}: ${what}`));
     } catch (cause) {
       if (!(cause instanceof UnusableError)) failures.push(`${named}: ${cause instanceof Error ? cause.stack : String(cause)}`);
     }
@@ -114,4 +98,45 @@ export async function mutateImage(
     tell(index + 1);
   }
   return { cases, files, slowest, slowestCase, failures };
+}
+
+/** Lists an image again and again with a few of its structures broken. The same seed breaks the same ones. */
+export async function mutateImage(
+  bytes: Uint8Array,
+  cases: number,
+  seed: number,
+  tell: (done: number) => void = () => {},
+): Promise<MutationReport> {
+  const structures = await structuresOf(bytes);
+  const random = seeded(seed);
+  return runCases(
+    cases,
+    (index) => {
+      const sectors = new Map<number, Uint8Array>();
+      for (let broken = 0; broken < 1 + random() * 4; broken++) {
+        const sector = structures[Math.floor(random() * structures.length)];
+        sectors.set(sector, mutate(bytes.subarray(sector * SECTOR, (sector + 1) * SECTOR), random));
+      }
+      return {
+        named: `case ${index} of seed ${seed}, sectors ${[...sectors.keys()].join(", ")}`,
+        async run(fail) {
+          let files = 0;
+          const medium = await openVolumes(patientSource(patched(bytes, sectors)));
+          for (const volume of medium.volumes) {
+            for (const { offset, length } of volume.freeRuns())
+              if (offset < 0 || offset + length > bytes.length) fail("free space outside");
+            for await (const batch of volume.list())
+              for (const file of batch.files) {
+                files++;
+                for (const { extents } of file.placements)
+                  for (const { offset, length } of extents)
+                    if (length <= 0 || offset < -1 || (offset >= 0 && offset + length > bytes.length)) fail(`${file.path} lies outside`);
+              }
+          }
+          return files;
+        },
+      };
+    },
+    tell,
+  );
 }

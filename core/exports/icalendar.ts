@@ -1,6 +1,6 @@
 import type { EventValues } from "../finds/record.ts";
+import { columnsOf, components, type Entry } from "./components.ts";
 import { type ContentLine, plainText } from "./lines.ts";
-import { columnsOf, components, type Entry } from "./vcard.ts";
 
 const LOCAL = /^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)(Z?)$/;
 const DAY = /^(\d{4})(\d\d)(\d\d)$/;

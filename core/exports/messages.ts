@@ -1,7 +1,7 @@
 import Papa from "papaparse";
 import { z } from "zod";
 import type { MessageValues } from "../finds/record.ts";
-import type { Entry } from "./vcard.ts";
+import type { Entry } from "./components.ts";
 
 /** What exports call the same things. Compared without case and signs. */
 const NAMES = {

@@ -1,9 +1,10 @@
 import { Unzlib } from "fflate";
 import type { RecordKind, RecordValues } from "../finds/record.ts";
+import type { Entry } from "./components.ts";
 import { isSmsBackup } from "./formats.ts";
 import { readEvents } from "./icalendar.ts";
 import { isMessageTable, readCsvMessages, readJsonMessages } from "./messages.ts";
-import { type Entry, readVcards } from "./vcard.ts";
+import { readVcards } from "./vcard.ts";
 
 export interface ExportReader {
   readonly kind: RecordKind;

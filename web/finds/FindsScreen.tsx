@@ -4,7 +4,7 @@ import { CONDITIONS, KIND_WORDS, KINDS, STATES } from "../../core/finds/find.ts"
 import type { Query } from "../../core/finds/find-index.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import { ConditionCells, StateShape } from "../shared/Marks.tsx";
-import { useSlashSearch } from "../shared/use-slash-search.ts";
+import { SearchField } from "../shared/SearchField.tsx";
 import { bytes, count, hex, plural } from "../shared/words.ts";
 import { Days } from "./Days.tsx";
 import { Folders } from "./Folders.tsx";
@@ -35,7 +35,6 @@ export function FindsScreen() {
   const [look, setLook] = useState<"wall" | "list">("wall");
   const [opened, setOpened] = useState(false);
   const [tree, setTree] = useState(query.folder !== null);
-  const search = useSlashSearch();
   const filtered =
     query.kinds.length + query.states.length + query.conditions.length > 0 ||
     query.days ||
@@ -72,17 +71,13 @@ export function FindsScreen() {
               Show all
             </button>
           ) : null}
-          <label className="flex h-8 w-52 items-center gap-2 rounded-field border border-line bg-base-100 px-2.5 focus-within:outline-2 focus-within:outline-ink">
-            <span className="sr-only">Search names and folders</span>
-            <input
-              ref={search}
-              className="min-w-0 flex-1 bg-transparent text-sm outline-none placeholder:text-second"
-              placeholder="Names and folders"
-              value={query.words}
-              onChange={(event) => void session.ask({ words: event.target.value })}
-            />
-            <kbd className="key">/</kbd>
-          </label>
+          <SearchField
+            label="Search names and folders"
+            placeholder="Names and folders"
+            value={query.words}
+            onChange={(words) => void session.ask({ words })}
+            className="w-52"
+          />
         </div>
         <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="State and condition">
           {STATES.map((state) => (

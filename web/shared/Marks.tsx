@@ -1,7 +1,8 @@
 import type { Find, State } from "../../core/finds/find.ts";
+import type { RecordState } from "../../core/finds/record.ts";
 
-/** State is told by a shape and a word: ring = present, half disc = binned, disc = erased. */
-export function StateShape({ state }: { state: State }) {
+/** State is told by a shape and a word: ring = present (hidden too), half disc = binned, disc = erased. */
+export function StateShape({ state }: { state: State | RecordState }) {
   return (
     <svg viewBox="0 0 14 14" className="size-3.5 shrink-0" aria-hidden="true">
       <circle cx="7" cy="7" r="5.6" fill={state === "erased" ? "currentColor" : "none"} stroke="currentColor" strokeWidth="2" />

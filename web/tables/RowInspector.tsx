@@ -23,7 +23,7 @@ export function RowInspector({ row, onPlace }: { row: FoundRecord | null; onPlac
           </h2>
           <p className="mt-1 flex flex-wrap gap-x-4 gap-y-1">
             <span className="flex items-center gap-1.5">
-              <StateShape state={row.state === "hidden" ? "present" : row.state} /> {row.state}
+              <StateShape state={row.state} /> {row.state}
             </span>
             <span className="flex items-center gap-1.5">
               <ConditionCells condition={row.condition} /> {row.condition}

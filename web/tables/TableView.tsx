@@ -4,10 +4,10 @@ import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react"
 import type { FoundRecord } from "../../core/finds/record.ts";
 import { useSession } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
-import { useSlashSearch } from "../shared/use-slash-search.ts";
+import { SearchField } from "../shared/SearchField.tsx";
 import { count } from "../shared/words.ts";
-import type { TableAnswer, TableInfo, TableQuery } from "../worker/tables-protocol.ts";
-import { cellOf, cellWords, ROWID } from "./cell-words.ts";
+import { cellOf, ROWID, type TableAnswer, type TableInfo, type TableQuery } from "../worker/tables-protocol.ts";
+import { cellWords } from "./cell-words.ts";
 
 const LINE = 32;
 const COLUMN = 150;
@@ -30,7 +30,6 @@ export function TableView({
   const [answer, setAnswer] = useState<TableAnswer | null>(null);
   const [rows, setRows] = useState<ReadonlyMap<number, FoundRecord>>(new Map());
   const scroller = useRef<HTMLDivElement>(null);
-  const search = useSlashSearch();
   const columns = useMemo(
     () => (info.columns.some((one) => one === "_id" || one === "id") ? info.columns : [ROWID, ...info.columns]),
     [info],
@@ -105,17 +104,13 @@ export function TableView({
             edited <span className="font-mono">{count(answer?.edited ?? 0)}</span>
           </button>
         )}
-        <label className="ml-auto flex h-8 w-56 items-center gap-2 rounded-field border border-line bg-base-100 px-2.5 focus-within:outline-2 focus-within:outline-ink">
-          <span className="sr-only">Search in all columns</span>
-          <input
-            ref={search}
-            className="min-w-0 flex-1 bg-transparent text-sm outline-none placeholder:text-second"
-            placeholder="Search in all columns"
-            value={query.words}
-            onChange={(event) => setQuery({ ...query, words: event.target.value })}
-          />
-          <kbd className="key">/</kbd>
-        </label>
+        <SearchField
+          label="Search in all columns"
+          placeholder="Search in all columns"
+          value={query.words}
+          onChange={(words) => setQuery({ ...query, words })}
+          className="ml-auto w-56"
+        />
       </div>
       {info.leftOut > 0 && (
         <p className="text-sm text-second">{count(info.leftOut)} more rows that are there are not shown; all erased ones are.</p>
@@ -182,7 +177,7 @@ export function TableView({
                 <span className="flex shrink-0 items-center gap-1.5 px-2" style={{ width: STATE }} role="gridcell" tabIndex={-1}>
                   {row ? (
                     <>
-                      <StateShape state={row.state === "hidden" ? "present" : row.state} /> {row.state}
+                      <StateShape state={row.state} /> {row.state}
                     </>
                   ) : (
                     "…"

@@ -1,8 +1,5 @@
-import type { FoundRecord, Stored } from "../../core/finds/record.ts";
+import type { Stored } from "../../core/finds/record.ts";
 import { bytes } from "../shared/words.ts";
-
-/** Name of the column that the row id stands in where no column of the table does. */
-export const ROWID = "row id";
 
 /** A value in a cell: as it is stored, bytes by how many there are. Undefined: not known. */
 export function cellWords(value: Stored | undefined): string {
@@ -10,9 +7,6 @@ export function cellWords(value: Stored | undefined): string {
   if (value === null) return "";
   return value instanceof Uint8Array ? `${bytes(value.length)} of data` : String(value);
 }
-
-export const cellOf = (row: FoundRecord, column: string): Stored | undefined =>
-  column === ROWID ? (row.rowid ?? undefined) : row.columns[column];
 
 /** A number that counts milliseconds or seconds since 1970 in this century, as the day that it would be; else null. */
 export function asMoment(value: Stored | undefined): string | null {

@@ -6,7 +6,7 @@ import { DatabaseFinds, sourcesOf } from "../../core/scan/database-finds.ts";
 import { readRecords } from "../../core/scan/records.ts";
 import { DatabaseFiles } from "../../core/sqlite/database-files.ts";
 import { mapPage, rowEnd } from "../../core/sqlite/page-map.ts";
-import type { PageView, TableAnswer, TableInfo, TableQuery } from "./tables-protocol.ts";
+import { cellOf, type PageView, type TableAnswer, type TableInfo, type TableQuery } from "./tables-protocol.ts";
 
 /** Rows that are there and are kept for looking: erased ones are kept whatever their number. */
 const MOST_PRESENT = 300_000;
@@ -136,10 +136,6 @@ export class TableDesk {
     };
   }
 }
-
-/** The row id stands in a column of its own where no column of the table does; the screen calls it so too. */
-const ROWID = "row id";
-const cellOf = (row: FoundRecord, column: string): Stored | undefined => (column === ROWID ? row.rowid : row.columns[column]);
 
 const spoken = (value: Stored): string => (value === null || value instanceof Uint8Array ? "" : String(value));
 

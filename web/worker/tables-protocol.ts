@@ -1,7 +1,14 @@
-import type { FoundRecord, RecordEvidence } from "../../core/finds/record.ts";
+import type { FoundRecord, RecordEvidence, Stored } from "../../core/finds/record.ts";
 import type { PageMap } from "../../core/sqlite/page-map.ts";
 
 /** What screen and worker say to each other of the tables of a database. */
+
+/** Name of the column that the row id stands in where no column of the table does. */
+export const ROWID = "row id";
+
+/** The value of a row in a column; undefined: not known. */
+export const cellOf = (row: FoundRecord, column: string): Stored | undefined =>
+  column === ROWID ? (row.rowid ?? undefined) : row.columns[column];
 
 export interface TableInfo {
   readonly name: string;
