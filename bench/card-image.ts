@@ -30,7 +30,7 @@ export function cardImage(path: string): string {
   const pictures = Array.from({ length: 12 }, (_, seed) => jpegOf(900, 700, seed + 1, 85));
   for (let number = 0; number < LISTED; number++) {
     writeFileSync(local, pictures[number % pictures.length]);
-    run("mcopy", "-i", part, local, `::TOUR/LARK${1000 + number}.JPG`);
+    run("mcopy", "-i", part, local, `::TOUR/SISK${1000 + number}.JPG`);
   }
   run("mdeltree", "-i", part, "::TOUR");
   rmSync(local);

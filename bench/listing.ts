@@ -34,7 +34,7 @@ export function listingImage(path: string): string {
   for (let folder = 0; folder < FOLDERS; folder++) {
     mkdirSync(join(tree, `folder ${folder}`));
     for (let file = 0; file < IN_FOLDER; file++) {
-      const name = `LARK${String(file).padStart(4, "0")} of the tour.txt`;
+      const name = `SISK${String(file).padStart(4, "0")} of the tour.txt`;
       writeFileSync(join(tree, `folder ${folder}`, name), `Nine Crows, folder ${folder}, letter ${file}\n`.repeat(40));
       if (file % (IN_FOLDER / ERASED_IN_FOLDER) === 0) erase.push(`rm "/folder ${folder}/${name}"`);
     }

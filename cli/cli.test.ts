@@ -234,10 +234,10 @@ test("pages of a database that lie about by themselves: their rows come back, by
 test("practice lists its phones, starts them on loopback ports, and ends with Ctrl-C", async () => {
   const listed = jubar("practice", "--list").lines.map((line) => JSON.parse(line));
   expect(listed).toHaveLength(10);
-  expect(listed[0]).toEqual({ type: "phone", name: "lark-healthy", state: "healthy, debugging off", adb: null, fastboot: null });
+  expect(listed[0]).toEqual({ type: "phone", name: "siskin-healthy", state: "healthy, debugging off", adb: null, fastboot: null });
   expect(jubar("practice", "banana")).toMatchObject({
     status: 2,
-    stderr: expect.stringMatching(/^There is no practice phone banana: there are lark-healthy, .*tern-unlocked.*\.$/m),
+    stderr: expect.stringMatching(/^There is no practice phone banana: there are siskin-healthy, .*tern-unlocked.*\.$/m),
   });
   const work = spawn(process.execPath, ["--import", "tsx", "cli/main.ts", "practice", "tern-rooted", "--allow"], {
     stdio: ["ignore", "pipe", "inherit"],

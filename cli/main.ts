@@ -1,4 +1,5 @@
 import { UnusableError } from "../core/bytes/source.ts";
+import { whyNot } from "../core/handover/refusals.ts";
 import type { Command } from "./command.ts";
 import { UNUSABLE } from "./exit-status.ts";
 import { practiceCommand } from "./practice.ts";
@@ -23,6 +24,10 @@ async function main([name, ...args]: string[]): Promise<number> {
   }
 }
 
-// A reader that closes early (head, less) ends the work quietly.
-process.stdout.on("error", () => process.exit(0));
+// A reader that closes early (head, less) ends the work quietly; anything else that ends it says so: a full disk above all.
+process.stdout.on("error", (cause: NodeJS.ErrnoException) => {
+  if (cause.code === "EPIPE") process.exit(0);
+  process.stderr.write(`What was found cannot be written: ${whyNot(cause)}.\n`);
+  process.exit(UNUSABLE);
+});
 process.exitCode = await main(process.argv.slice(2));

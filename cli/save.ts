@@ -1,5 +1,5 @@
 import { createReadStream } from "node:fs";
-import { mkdir, open, readdir } from "node:fs/promises";
+import { mkdir, open, readdir, rm } from "node:fs/promises";
 import { dirname, join, resolve } from "node:path";
 import { z } from "zod";
 import { patientSource } from "../core/bytes/patient-source.ts";
@@ -10,6 +10,7 @@ import { planFiles } from "../core/handover/plan.ts";
 import { type Destination, HASH_LIST, writeFiles } from "../core/handover/write.ts";
 import { type Command, readArguments, ScanArguments } from "./command.ts";
 import { statusOf } from "./exit-status.ts";
+import { print } from "./print.ts";
 import { nodeSha256, runScan } from "./run-scan.ts";
 
 const SaveArguments = ScanArguments.extend({
@@ -35,6 +36,10 @@ const folder = (root: string): Destination => ({
     try {
       for await (const piece of pieces) await handle.writeFile(piece);
       await handle.sync();
+    } catch (cause) {
+      // Half a file under its name would pass for the whole one. It is ours: it was created a moment ago.
+      await rm(target, { force: true }).catch(() => undefined);
+      throw cause;
     } finally {
       await handle.close();
     }
@@ -63,15 +68,20 @@ export const saveCommand: Command = {
       const chosen = [...scanned.finds.values()].filter(
         ({ state, format }) => request.state.includes(state) && (request.format?.includes(format) ?? true),
       );
-      let failures = 0;
+      const failed: string[] = [];
+      let holed = 0;
       for await (const event of writeFiles(planFiles(chosen, there), patientSource(source), folder(root), nodeSha256(), hashList)) {
-        if (event.type === "written") continue;
+        if (event.type === "no list") failed.push(event.because);
+        if (event.type !== "checked") continue;
         const { path, outcome, because, sha256 } = event.file;
-        if (outcome !== "equal") failures++;
-        process.stdout.write(`${JSON.stringify({ type: "written", path, outcome, because, sha256 })}\n`);
+        if (outcome === "failed" || outcome === "different") failed.push(because ?? outcome);
+        if (outcome === "holes") holed++;
+        await print([{ type: "written", path, outcome, because, sha256 }]);
       }
-      if (failures > 0) process.stderr.write(`${failures} files could not be written whole.\n`);
-      return statusOf(scanned) || (failures > 0 ? 1 : 0);
+      if (failed.length > 0)
+        process.stderr.write(`${failed.length} files could not be written whole: ${[...new Set(failed)].join("; ")}.\n`);
+      if (holed > 0) process.stderr.write(`${holed} files have holes: the medium did not give all of them.\n`);
+      return statusOf(scanned) || (failed.length > 0 ? 1 : 0);
     });
   },
 };

@@ -1,17 +1,10 @@
-import { once } from "node:events";
 import type { Find } from "../core/finds/find.ts";
 import type { FoundRecord } from "../core/finds/record.ts";
 import { type Command, readArguments, ScanArguments } from "./command.ts";
 import { statusOf } from "./exit-status.ts";
-import { findLine, jsonLine, recordLine, summaryLine, troubleLine, volumeLine } from "./lines.ts";
+import { findLine, recordLine, summaryLine, troubleLine, volumeLine } from "./lines.ts";
+import { print } from "./print.ts";
 import { runScan } from "./run-scan.ts";
-
-/** Writes lines, and waits where the reader is slower. */
-async function print(lines: readonly object[]): Promise<void> {
-  if (lines.length === 0) return;
-  const written = process.stdout.write(`${lines.map(jsonLine).join("\n")}\n`);
-  if (!written) await once(process.stdout, "drain");
-}
 
 export const scanCommand: Command = {
   name: "scan",

@@ -5,6 +5,7 @@ import { basename, join } from "node:path";
 import { pipeline } from "node:stream/promises";
 import { createGunzip } from "node:zlib";
 import { UnusableError } from "../core/bytes/source.ts";
+import { isFull, whyNot } from "../core/handover/refusals.ts";
 
 /** Files that were unpacked for a scan: they lie in a folder of their own, and go when it ends. */
 export class Unpacked {
@@ -19,17 +20,29 @@ export class Unpacked {
   /** Unpacks a gzip file. @throws UnusableError for one that is none, or not whole */
   async gunzip(path: string): Promise<string> {
     const raw = await this.pathOf(basename(path, ".gz"));
-    await pipeline(createReadStream(path), createGunzip(), createWriteStream(raw, { mode: 0o600 })).catch((cause: Error) => {
-      throw new UnusableError(`${path} is not a whole gzip file (${cause.message}).`);
-    });
+    await pipeline(createReadStream(path), createGunzip(), createWriteStream(raw, { mode: 0o600 })).catch(
+      (cause: NodeJS.ErrnoException) => {
+        throw this.#noRoom(cause) ?? new UnusableError(`${path} is not a whole gzip file (${cause.message}).`);
+      },
+    );
     return raw;
   }
 
   /** Writes pieces to a file as they come. */
   async write(name: string, pieces: AsyncIterable<Uint8Array>): Promise<string> {
     const path = await this.pathOf(name);
-    await pipeline(pieces, createWriteStream(path, { mode: 0o600 }));
+    await pipeline(pieces, createWriteStream(path, { mode: 0o600 })).catch((cause: NodeJS.ErrnoException) => {
+      throw this.#noRoom(cause) ?? cause;
+    });
     return path;
+  }
+
+  /** A full disk is not the file's fault. */
+  #noRoom(cause: NodeJS.ErrnoException): UnusableError | null {
+    const because = whyNot(cause);
+    return isFull(because)
+      ? new UnusableError(`Unpacking needs room in ${tmpdir()}: ${because}. Another folder is taken with TMPDIR=….`)
+      : null;
   }
 
   async remove(): Promise<void> {

@@ -42,10 +42,10 @@ let shots = 380;
 function shot(month: number, day: number, scene: Scene, state: Item["state"], width = 1024): Item {
   const number = shots++;
   const taken = `2026:${two(month)}:${two(day)} ${two(9 + Math.floor(random() * 12))}:${two(Math.floor(random() * 60))}:${two(Math.floor(random() * 60))}`;
-  const name = `LARK${String(number).padStart(4, "0")}.JPG`;
+  const name = `SISK${String(number).padStart(4, "0")}.JPG`;
   return {
     photo: { file: `${number}.jpg`, scene, number, taken, place: random() < 0.6 ? VENUES[day % VENUES.length] : null, width },
-    folder: month === 5 && day >= 2 && day <= 9 ? "DCIM/101TOUR" : "DCIM/100LARK3",
+    folder: month === 5 && day >= 2 && day <= 9 ? "DCIM/101TOUR" : "DCIM/100SISK3",
     name: state === "binned" ? `.trashed-1782${String(100_000 + number * 37)}-${name}` : name,
     state,
   };
@@ -109,7 +109,7 @@ function format(): void {
     "-s",
     "1",
     "-n",
-    "LARK CARD",
+    "SISKIN CARD",
     "-i",
     "4a554241",
     `--offset=${PARTITION_START / 512}`,
@@ -195,7 +195,7 @@ await renderPhotos(
   join(work, "pictures"),
 );
 format();
-for (const folder of ["DCIM", "DCIM/100LARK3", "DCIM/101TOUR", "Pictures", "Pictures/Plakate", "Documents", "Recordings"])
+for (const folder of ["DCIM", "DCIM/100SISK3", "DCIM/101TOUR", "Pictures", "Pictures/Plakate", "Documents", "Recordings"])
   run("mmd", "-i", drive, `::${folder}`);
 const half = before.length / 2;
 for (const item of before.slice(0, half)) put(item);

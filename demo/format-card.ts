@@ -17,7 +17,7 @@ const folder = mkdtempSync(join(tmpdir(), "jubar-format-"));
 const image = join(folder, "card.img");
 const card = gunzipSync(readFileSync(FROM));
 writeFileSync(image, card.subarray(PARTITION_START));
-execFileSync("mkfs.vfat", ["-F", "32", "-s", "1", "-n", "LARK", "-i", "20260513", "--invariant", image], {
+execFileSync("mkfs.vfat", ["-F", "32", "-s", "1", "-n", "SISKIN", "-i", "20260513", "--invariant", image], {
   env: { ...process.env, PATH: `${process.env.PATH}:/usr/sbin:/sbin` },
 });
 card.set(readFileSync(image), PARTITION_START);

@@ -15,7 +15,7 @@ export interface Photo {
   readonly width: number;
 }
 
-const CAMERA = { make: "Corvane", model: "Lark 3" };
+const CAMERA = { make: "Corvane", model: "Siskin 3" };
 
 /** Draws all photos into a folder: JPEG with EXIF and a preview inside, or PNG by the name's ending. */
 export async function renderPhotos(photos: readonly Photo[], folder: string): Promise<void> {

@@ -58,7 +58,7 @@ test("a dropped card image, the days of the loss, previews, tray, folder: the fi
   await bench.finds.first().click();
   const inspector = page.getByRole("complementary", { name: "Inspector" });
   await expect(inspector).toContainText("erased");
-  await expect(inspector).toContainText("Corvane Lark 3");
+  await expect(inspector).toContainText("Corvane Siskin 3");
   await expect(inspector).toContainText("its entry in /DCIM/?01TOUR/ is marked deleted");
   await expect.poll(() => bench.finds.first().locator("canvas, img").count()).toBeGreaterThan(0);
   await page.keyboard.press("Enter");

@@ -70,10 +70,10 @@ test("a folder of a mounted card: what is there and what is in its bin, given ba
   bench,
 }) => {
   const { page } = bench;
-  const root = join(bench.folder, "LARK CARD");
-  mkdirSync(join(root, "DCIM", "100LARK3"), { recursive: true });
+  const root = join(bench.folder, "SISKIN CARD");
+  mkdirSync(join(root, "DCIM", "100SISK3"), { recursive: true });
   const files = new Map<string, Uint8Array>([
-    ["DCIM/100LARK3/LARK0001.JPG", jpegOf(300, 200, 1)],
+    ["DCIM/100SISK3/SISK0001.JPG", jpegOf(300, 200, 1)],
     [`DCIM/.trashed-${Math.floor(Date.UTC(2027, 0, 5) / 1000)}-Lantern.jpg`, jpegOf(320, 200, 2)],
     ["letter to Ilse.txt", noise(5000, 3)],
   ]);
@@ -84,7 +84,7 @@ test("a folder of a mounted card: what is there and what is in its bin, given ba
   await bench.answerFolderPicker();
   await bench.open();
   await bench.drop(root);
-  await expect(page.getByRole("heading", { name: "LARK CARD" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "SISKIN CARD" })).toBeVisible();
   await bench.scan();
   await page.reload();
   await bench.goTo("Finds");

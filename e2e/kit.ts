@@ -130,10 +130,10 @@ export class PhoneTicket {
 }
 
 export const test = base.extend<{ kit: Kit; ticket: PhoneTicket }>({
-  kit: async ({ page, request }, use) => {
+  kit: async ({ page, request, baseURL }, use) => {
     // The kit is the server's: every test finds all phones as they were at first.
     const kit: { id: string }[] = await (await request.get("/api/practice")).json();
-    for (const { id } of kit) await request.post(`/api/practice/${id}`, { data: { do: "reset" } });
+    for (const { id } of kit) await request.post(`/api/practice/${id}`, { data: { do: "reset" }, headers: { origin: baseURL ?? "" } });
     await use(new Kit(page));
   },
   ticket: async ({ bench }, use) => use(new PhoneTicket(bench)),

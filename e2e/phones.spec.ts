@@ -11,8 +11,8 @@ test("healthy, debugging off: seven taps, the question, a copy, its scan; at the
   ticket,
 }) => {
   const { page } = bench;
-  await kit.take("lark-healthy");
-  await ticket.intake("Corvane Lark 3", { lock: "open" });
+  await kit.take("siskin-healthy");
+  await ticket.intake("Corvane Siskin 3", { lock: "open" });
   await ticket.way(/^USB debugging 5/);
   await kit.does("Plug the cable in");
   await ticket.takeIn();
@@ -48,8 +48,8 @@ test("healthy, debugging off: seven taps, the question, a copy, its scan; at the
 });
 
 test("touch dead: the glass does not answer, a mouse does", async ({ kit, ticket }) => {
-  await kit.take("lark-touch-dead");
-  await ticket.intake("Corvane Lark 3", { lock: "open", symptoms: ["touch dead"] });
+  await kit.take("siskin-touch-dead");
+  await ticket.intake("Corvane Siskin 3", { lock: "open", symptoms: ["touch dead"] });
   await ticket.way(/^Mouse/);
   await kit.tap("Settings");
   await expect(kit.screen).toContainText("Thursday");
@@ -75,8 +75,8 @@ test("touch dead: the glass does not answer, a mouse does", async ({ kit, ticket
 });
 
 test("screen black: the key of the owner's computer opens it, nothing else does", async ({ bench, kit, ticket }) => {
-  await kit.take("lark-black");
-  await ticket.intake("Corvane Lark 3", { lock: "owner has the code", symptoms: ["screen black"], consent: true });
+  await kit.take("siskin-black");
+  await ticket.intake("Corvane Siskin 3", { lock: "owner has the code", symptoms: ["screen black"], consent: true });
   await ticket.way(/^Computer that was allowed before/);
   await kit.does("Plug the cable in");
   await ticket.takeIn();
@@ -171,8 +171,8 @@ test("bootloader unlocked: a recovery is started for once, and its partition is 
 
 test("locked, the owner knows the code: not without consent, then by the code", async ({ bench, kit, ticket }) => {
   const { page } = bench;
-  await kit.take("lark-locked");
-  await ticket.intake("Corvane Lark 3", { lock: "owner has the code" });
+  await kit.take("siskin-locked");
+  await ticket.intake("Corvane Siskin 3", { lock: "owner has the code" });
   await kit.tap("2", "5", "8", "0");
   await kit.switchDebuggingOn();
   await kit.does("Plug the cable in");
@@ -192,8 +192,8 @@ test("locked, the owner knows the code: not without consent, then by the code", 
 
 test("locked, nobody knows the code: only the card is left, and it is enough", async ({ bench, kit, ticket }) => {
   const { page } = bench;
-  await kit.take("lark-sealed");
-  await ticket.intake("Corvane Lark 3", { lock: "nobody has it", consent: true });
+  await kit.take("siskin-sealed");
+  await ticket.intake("Corvane Siskin 3", { lock: "nobody has it", consent: true });
   await page.getByRole("group", { name: "Card inside?" }).getByRole("button", { name: "yes" }).click();
   await kit.does("Plug the cable in");
   await kit.tap("1", "1", "1", "1");
@@ -241,8 +241,8 @@ test("a worn socket at 14 %: not below 20 %; the cable slips out in the middle, 
   kit,
   ticket,
 }) => {
-  await kit.take("lark-loose");
-  await ticket.intake("Corvane Lark 3", { lock: "open" });
+  await kit.take("siskin-loose");
+  await ticket.intake("Corvane Siskin 3", { lock: "open" });
   await bench.goTo("Ways in");
   await kit.does("Plug the cable in");
   await ticket.takeIn();

@@ -21,7 +21,7 @@ await new Promise((ready) => server.stdout.once("data", ready));
 
 /** A phone's storage whose power was cut: it lies packed among the images of the tests. */
 const unpacked = mkdtempSync(join(tmpdir(), "jubar-pictures-"));
-const phoneImage = join(unpacked, "lark-userdata.img");
+const phoneImage = join(unpacked, "siskin-userdata.img");
 writeFileSync(phoneImage, gunzipSync(readFileSync(join(HOME, "test", "images", "userdata-ext4-unclean.img.gz"))));
 
 const { chromium } = await import("@playwright/test");
@@ -108,7 +108,7 @@ try {
   await button("New ticket").click();
   await page.getByLabel("Customer").fill("Fenna Oltmans");
   await page.getByLabel("Phone or e-mail").fill("fenna@example.org");
-  await page.getByLabel("Device").fill("Corvane Lark 3");
+  await page.getByLabel("Device").fill("Corvane Siskin 3");
   await page.getByLabel("Android").fill("9");
   await page.getByLabel("Battery").fill("64");
   const answers = ["glass cracked", "touch dead", "owner has the code", "deleted by hand", "a little"];
@@ -129,7 +129,7 @@ try {
     for (const name of names) await screen.getByRole("button", { name, exact: true }).click();
   };
   const build = screen.getByRole("button", { name: /Build number/ });
-  await kit.getByRole("combobox").selectOption("lark-touch-dead");
+  await kit.getByRole("combobox").selectOption("siskin-touch-dead");
   await kit.getByRole("button", { name: "Put a mouse on" }).click();
   await kit.getByRole("button", { name: "Plug the cable in" }).click();
   await page.getByRole("button", { name: /^This is the phone/ }).click();

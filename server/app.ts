@@ -29,12 +29,10 @@ export function createApp({ dist, media, practice, token, adbServer }: Served): 
     context.header("Cache-Control", "no-store");
     return context.json({ token, adbServer: await adbServer() });
   });
-  app.get("/media/:id", (context) => {
+  app.get("/media/:id", async (context) => {
     const medium = media.find(({ id }) => id === context.req.param("id"));
     if (!medium) return context.text("No such medium.", 404);
-    const answer = rangeAnswer(medium, context.req.header("range"));
-    const shown = Object.fromEntries(answer.headers);
-    return answer.body ? context.body(answer.body, 206, shown) : context.body(null, 416, shown);
+    return rangeAnswer(medium, context.req.header("range"));
   });
   app.use(
     "/*",

@@ -3,8 +3,6 @@ import type { MiddlewareHandler } from "hono";
 /** Names that a browser on this machine may call this server by. */
 const LOCAL = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
 
-export const isLocalName = (host: string): boolean => LOCAL.test(host);
-
 /** Only this machine's own pages: a foreign page that guesses the port is turned away (Host and Origin, RFC 6454). */
 export const onlyLocal: MiddlewareHandler = async (context, next) => {
   const origin = context.req.header("origin");
@@ -14,6 +12,17 @@ export const onlyLocal: MiddlewareHandler = async (context, next) => {
     return context.text("Only for this machine.", 403);
   return next();
 };
+
+/**
+ * What acts is asked for by this server's own page alone: a page of another port of this machine is foreign too (RFC 6454 §5: an
+ * origin is scheme, host and port). Browsers send Origin with every POST (Fetch, "append a request `Origin` header").
+ */
+export const onlyOwnPage: MiddlewareHandler = async (context, next) =>
+  isOwnPage(context.req.header("host"), context.req.header("origin")) ? next() : context.text("Only for Jubar's own page.", 403);
+
+/** Do Host and Origin name this server, and the same one? */
+export const isOwnPage = (host: string | undefined, origin: string | undefined): boolean =>
+  host !== undefined && LOCAL.test(host) && origin === `http://${host}`;
 
 const HEADERS: Record<string, string> = {
   // Recovered content is hostile: nothing but our own scripts runs, and nothing is asked of any other machine.

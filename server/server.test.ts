@@ -1,13 +1,17 @@
 import { execFileSync, spawn } from "node:child_process";
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
-import { createServer } from "node:http";
+import { once } from "node:events";
+import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
+import { createServer, type Server } from "node:http";
+import { type AddressInfo, connect } from "node:net";
 import { tmpdir } from "node:os";
 import { join, relative } from "node:path";
 import { gzipSync } from "node:zlib";
+import { serve } from "@hono/node-server";
 import { afterAll, describe, expect, test } from "vitest";
 import { noise } from "../test/pictures.ts";
 import { createApp } from "./app.ts";
 import { practiceMedia } from "./practice.ts";
+import { addTunnel } from "./tunnel.ts";
 
 const folder = mkdtempSync(join(tmpdir(), "jubar-server-"));
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -98,6 +102,51 @@ test("every answer forbids foreign scripts and requests; unknown addresses are s
     expect(answer.headers.get("x-content-type-options")).toBe("nosniff");
   }
   expect(await (await ask("/job/3/finds")).text()).toContain("Jubar");
+});
+
+test("a medium that went, shrank or became a link to elsewhere is refused", async () => {
+  const path = join(folder, "moved.img");
+  const moved = { ...medium, id: "moved", path };
+  const one = createApp({ dist: relative(process.cwd(), dist), media: [moved], practice: null, token: "", adbServer: async () => false });
+  const status = async () =>
+    (await one.request("http://127.0.0.1:4310/media/moved", { headers: { host: "127.0.0.1:4310", range: "bytes=0-9" } })).status;
+  expect(await status()).toBe(410);
+  writeFileSync(path, bytes);
+  expect(await status()).toBe(206);
+  writeFileSync(path, bytes.subarray(0, 500));
+  expect(await status()).toBe(410);
+  const elsewhere = mkdtempSync(join(tmpdir(), "jubar-elsewhere-"));
+  writeFileSync(join(elsewhere, "secret.img"), bytes);
+  rmSync(path);
+  symlinkSync(join(elsewhere, "secret.img"), path);
+  expect(await status()).toBe(410);
+  rmSync(path);
+  mkdirSync(path);
+  expect(await status()).toBe(410);
+  rmSync(elsewhere, { recursive: true });
+});
+
+// RFC 9112 §3: what stands in a request line is anybody's. The server is a real one here: an exception in it would end its process.
+test.each([
+  ["an address that is none", "GET // HTTP/1.1\r\nHost: 127.0.0.1:4310\r\n\r\n"],
+  ["half a percent sign", "GET /%E0%A4%A HTTP/1.1\r\nHost: 127.0.0.1:4310\r\n\r\n"],
+  ["a host that is none", "GET / HTTP/1.1\r\nHost: [\r\n\r\n"],
+  ["an absolute address of nowhere", "GET http://[ HTTP/1.1\r\nHost: 127.0.0.1:4310\r\n\r\n"],
+  ["an upgrade to no address", "GET // HTTP/1.1\r\nHost: 127.0.0.1:4310\r\nConnection: Upgrade\r\nUpgrade: websocket\r\n\r\n"],
+  ["an upgrade to another protocol", "GET / HTTP/1.1\r\nHost: 127.0.0.1:4310\r\nConnection: Upgrade\r\nUpgrade: h2c\r\n\r\n"],
+  ["no request at all", "\r\n\0\0\0 HTTP\r\n\r\n"],
+])("%s is answered, and the next request too", async (_, words) => {
+  const server = serve({ fetch: app.fetch, hostname: "127.0.0.1", port: 0 });
+  addTunnel(server as Server, "secret", () => null);
+  if (!server.listening) await once(server, "listening");
+  const { port } = server.address() as AddressInfo;
+  const raw = connect(port, "127.0.0.1");
+  raw.end(words);
+  let said = "";
+  for await (const piece of raw) said += piece;
+  expect(said).toMatch(/^HTTP\/1\.1 [2-4]\d\d /);
+  expect((await fetch(`http://127.0.0.1:${port}/api/media`)).status).toBe(200);
+  server.close();
 });
 
 test("practice media are unpacked once, whole, beside their packed image", async () => {

@@ -62,6 +62,10 @@ test.each([
   ["a port of its own choice", `/tunnel/127.0.0.1:22?token=${token}`, {}, 404],
   ["a way out of the names", `/tunnel/practice/x/../../adb-server?token=${token}`, {}, 404],
   ["another address", `/api/practice?token=${token}`, {}, 404],
+  ["an address that is none", "//", {}, 400],
+  ["an address that is none, of a page from elsewhere", "//", { origin: "https://wagon.example" }, 403],
+  ["a token of as many letters, two bytes each", `/tunnel/practice/x/adb?token=${"é".repeat(64)}`, {}, 403],
+  ["a token of as many bytes", `/tunnel/practice/x/adb?token=${"é".repeat(32)}`, {}, 403],
 ] as const)("%s opens no tunnel", async (_, path, headers, expected) => {
   const before = reached.length;
   expect(await status(open(path, headers))).toBe(expected);
@@ -99,16 +103,51 @@ test("text and messages without end close the tunnel", async () => {
   }
 });
 
+test("a page that sends more than the phone takes is stopped, not kept in memory", async () => {
+  const deaf = createTcp((socket) => void socket.pause().on("error", () => socket.destroy()));
+  const server = createServer();
+  const deafPort = await listen(deaf);
+  addTunnel(server, token, () => deafPort);
+  const port = await listen(server);
+  const own = new WebSocket(`ws://127.0.0.1:${port}${way}`, { headers: { origin: `http://127.0.0.1:${port}` } });
+  await once(own, "open");
+  const piece = new Uint8Array(1 << 20);
+  for (let sent = 0; sent < 64; sent++) own.send(piece);
+  // What is stopped waits on the page's side: the kernel's buffers and one high-water mark is all that went on.
+  await new Promise((done) => setTimeout(done, 500));
+  expect(own.bufferedAmount).toBeGreaterThan(40 << 20);
+  own.terminate();
+  server.close();
+  deaf.close();
+});
+
 test("the practice panel takes only what hands can do, and hands out only what lies there", async () => {
   const app = practiceRoutes(await PracticeBench.open());
-  const ask = (path: string, body?: unknown) =>
-    app.request(path, body === undefined ? {} : { method: "POST", body: typeof body === "string" ? body : JSON.stringify(body) });
+  const own = { host: "127.0.0.1:4310", origin: "http://127.0.0.1:4310" };
+  const ask = (path: string, body?: unknown, headers: Record<string, string> = own) =>
+    app.request(path, body === undefined ? {} : { method: "POST", headers, body: typeof body === "string" ? body : JSON.stringify(body) });
   for (const body of ["{", {}, { do: "root" }, { do: "hold", keys: ["reset"] }, { do: "hold", keys: [] }, { do: "cable", in: "yes" }])
-    expect((await ask("/lark-healthy", body)).status, JSON.stringify(body)).toBe(400);
+    expect((await ask("/siskin-healthy", body)).status, JSON.stringify(body)).toBe(400);
   expect((await ask("/nobody", { do: "charge" })).status).toBe(404);
-  const after: { id: string; usb: string }[] = await (await ask("/lark-healthy", { do: "cable", in: true })).json();
-  expect(after.find(({ id }) => id === "lark-healthy")?.usb).toBe("mute");
-  expect((await ask("/lark-black/things/adbkey")).status).toBe(200);
-  for (const path of ["/lark-healthy/things/adbkey", "/lark-black/things/..%2f..%2fpackage.json", "/nobody/things/adbkey"])
+  const after: { id: string; usb: string }[] = await (await ask("/siskin-healthy", { do: "cable", in: true })).json();
+  expect(after.find(({ id }) => id === "siskin-healthy")?.usb).toBe("mute");
+  // Hands of any other page, and of one that does not say which it is.
+  const foreign: Record<string, string>[] = [
+    {},
+    { host: own.host },
+    { origin: own.origin },
+    { ...own, origin: "null" },
+    { ...own, origin: "http://127.0.0.1:4311" },
+    { ...own, origin: "https://wagon.example" },
+    { host: "wagon.example", origin: "http://wagon.example" },
+  ];
+  for (const headers of foreign)
+    expect((await ask("/siskin-healthy", { do: "cable", in: false }, headers)).status, JSON.stringify(headers)).toBe(403);
+  expect((await ask("/siskin-healthy", { do: "tap", button: "x".repeat(5000) })).status).toBe(413);
+  expect((await ask("/siskin-healthy", { do: "tap", button: "x".repeat(3000) })).status).toBe(400);
+  const unmoved: { id: string; usb: string }[] = await (await ask("/")).json();
+  expect(unmoved.find(({ id }) => id === "siskin-healthy")?.usb).toBe("mute");
+  expect((await ask("/siskin-black/things/adbkey")).status).toBe(200);
+  for (const path of ["/siskin-healthy/things/adbkey", "/siskin-black/things/..%2f..%2fpackage.json", "/nobody/things/adbkey"])
     expect((await ask(path)).status, path).toBe(404);
 });

@@ -3,7 +3,7 @@ import type { IncomingMessage, Server } from "node:http";
 import { connect } from "node:net";
 import type { Duplex } from "node:stream";
 import { type WebSocket, WebSocketServer } from "ws";
-import { isLocalName } from "./guards.ts";
+import { isOwnPage } from "./guards.ts";
 
 /** Bytes from the phone that may wait for the page before reading from the phone stops. */
 const HIGH_WATER = 8 * 1024 * 1024;
@@ -16,8 +16,11 @@ export type Destination = (name: string) => number | null;
 /** A new secret, for one run of the server: only its own page learns it. */
 export const newToken = (): string => randomBytes(32).toString("hex");
 
-const sameToken = (given: string, token: string): boolean =>
-  given.length === token.length && timingSafeEqual(Buffer.from(given), Buffer.from(token));
+/** Compared as bytes, and in the same time wherever they differ. */
+function sameToken(given: string, token: string): boolean {
+  const [asked, right] = [Buffer.from(given), Buffer.from(token)];
+  return asked.length === right.length && timingSafeEqual(asked, right);
+}
 
 /**
  * Tunnels of bytes to loopback ports for this server's own page: a WebSocket (RFC 6455) at /tunnel/NAME?token=…, binary
@@ -27,24 +30,21 @@ export function addTunnel(server: Server, token: string, destination: Destinatio
   const sockets = new WebSocketServer({ noServer: true, maxPayload: MAX_MESSAGE, perMessageDeflate: false });
   server.on("upgrade", (request: IncomingMessage, socket: Duplex, head: Buffer) => {
     socket.on("error", () => socket.destroy());
-    const refusal = refusalOf(request, token);
-    const name = new URL(request.url ?? "/", "http://x").pathname.replace(/^\/tunnel\//, "");
-    const port = refusal ? null : destination(name);
-    if (refusal || port === null) {
-      socket.end(`HTTP/1.1 ${refusal ?? "404 Not Found"}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`);
-      return;
-    }
-    sockets.handleUpgrade(request, socket, head, (page) => join(page, port));
+    const asked = askedFor(request, token, destination);
+    if (typeof asked === "number") sockets.handleUpgrade(request, socket, head, (page) => join(page, asked));
+    else socket.end(`HTTP/1.1 ${asked}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`);
   });
 }
 
-/** Why an upgrade is refused, as a status line, or null. */
-function refusalOf(request: IncomingMessage, token: string): string | null {
-  const { host, origin } = request.headers;
-  const url = new URL(request.url ?? "/", "http://x");
-  if (!isLocalName(host ?? "") || origin !== `http://${host}`) return "403 Forbidden";
-  if (!sameToken(url.searchParams.get("token") ?? "", token)) return "403 Forbidden";
-  return url.pathname.startsWith("/tunnel/") ? null : "404 Not Found";
+/** The port that an upgrade leads to, or the status line that refuses it. Guards first: of a foreign page nothing else is even read. */
+function askedFor({ headers, url = "" }: IncomingMessage, token: string, destination: Destination): number | string {
+  if (!isOwnPage(headers.host, headers.origin)) return "403 Forbidden";
+  // The request line is anybody's words ("//" is no address at all): what does not parse leads nowhere.
+  if (!URL.canParse(url, `http://${headers.host}`)) return "400 Bad Request";
+  const { pathname, searchParams } = new URL(url, `http://${headers.host}`);
+  if (!sameToken(searchParams.get("token") ?? "", token)) return "403 Forbidden";
+  const name = /^\/tunnel\/(.+)$/.exec(pathname)?.[1];
+  return (name && destination(name)) || "404 Not Found";
 }
 
 /** Carries bytes both ways until one side ends. */
@@ -57,12 +57,17 @@ function join(page: WebSocket, port: number): void {
     });
     if (page.bufferedAmount > HIGH_WATER) phone.pause();
   });
-  phone.on("close", () => page.close());
+  phone.on("close", () => {
+    page.resume();
+    page.close();
+  });
   phone.on("error", () => page.close(1011, "nothing answers there"));
   page.on("message", (message: Buffer, binary) => {
     if (!binary) page.close(1003, "only bytes");
-    else phone.write(message);
+    // A phone that takes nothing stops its page, before what waits for it fills the memory.
+    else if (!phone.write(message)) page.pause();
   });
+  phone.on("drain", () => page.resume());
   page.on("close", () => phone.destroy());
   page.on("error", () => page.terminate());
 }

@@ -9,15 +9,15 @@ import { PhoneFiles } from "./phone/files.ts";
 import type { PhoneCard } from "./phone/phone-card.ts";
 import { PracticePhone } from "./phone/practice-phone.ts";
 
-const [LARK, TERN] = PRACTICE_CARDS;
+const [SISKIN, TERN] = PRACTICE_CARDS;
 
 /** A sound, open phone of either model: what the others differ from. */
-const lark = {
-  card: LARK,
-  device: "lark",
+const siskin = {
+  card: SISKIN,
+  device: "siskin",
   android: "12",
   patched: "2023-04-01",
-  build: LARK.builds[0],
+  build: SISKIN.builds[0],
   encryption: "file",
   battery: 64,
   mode: "system",
@@ -34,7 +34,7 @@ const lark = {
   slipsAfter: null,
 } satisfies Partial<PhoneCard>;
 const tern = {
-  ...lark,
+  ...siskin,
   card: TERN,
   device: "tern",
   android: "9",
@@ -46,23 +46,23 @@ const tern = {
 /** Practice phones that ship with Jubar. */
 export const PRACTICE_PHONES: readonly PhoneCard[] = [
   {
-    ...lark,
-    id: "lark-healthy",
+    ...siskin,
+    id: "siskin-healthy",
     serial: "PRACTICE-01",
     state: "healthy, debugging off",
     story: "Works, is not locked. Pictures were deleted by hand last week.",
   },
   {
-    ...lark,
-    id: "lark-touch-dead",
+    ...siskin,
+    id: "siskin-touch-dead",
     serial: "PRACTICE-02",
     state: "touch dead, picture fine",
     story: "Fell on the stage: the picture is there, the glass does not answer. A mouse would.",
     touch: false,
   },
   {
-    ...lark,
-    id: "lark-black",
+    ...siskin,
+    id: "siskin-black",
     serial: "PRACTICE-03",
     state: "screen black, owner's computer allowed before",
     story: "Screen black since the rain. Debugging was on; the owner brings the key of the computer that it knows.",
@@ -102,16 +102,16 @@ export const PRACTICE_PHONES: readonly PhoneCard[] = [
     bootloaderUnlocked: true,
   },
   {
-    ...lark,
-    id: "lark-locked",
+    ...siskin,
+    id: "siskin-locked",
     serial: "PRACTICE-07",
     state: "locked, owner knows the code",
     story: "Locked. The owner knows the code (2580) and types it.",
     code: "2580",
   },
   {
-    ...lark,
-    id: "lark-sealed",
+    ...siskin,
+    id: "siskin-sealed",
     serial: "PRACTICE-08",
     state: "locked, nobody knows the code",
     story: "An inherited phone: nobody knows the code. Its memory card is inside.",
@@ -132,8 +132,8 @@ export const PRACTICE_PHONES: readonly PhoneCard[] = [
     battery: 81,
   },
   {
-    ...lark,
-    id: "lark-loose",
+    ...siskin,
+    id: "siskin-loose",
     serial: "PRACTICE-10",
     state: "worn socket, battery at 14 %",
     story: "The cable slips out, the battery is nearly empty. Debugging is on.",

@@ -8,7 +8,7 @@ export const aFind = (own: Partial<Find> & Pick<Find, "id">): Find => ({
   condition: "whole",
   because: "walked through its coded picture to its end marker",
   checked: true,
-  name: "LARK0001.JPG",
+  name: "SISK0001.JPG",
   path: null,
   size: own.extents?.reduce((sum, { length }) => sum + length, 0) ?? 1000,
   modified: null,

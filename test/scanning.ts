@@ -22,14 +22,20 @@ export interface Outcome {
 /** Scans a source as any front of Jubar does: finds put by their id, patches laid over them. */
 export async function scanned(
   source: ByteSource,
-  { depth = "deep", stopAfter = Number.POSITIVE_INFINITY, resume }: { depth?: Depth; stopAfter?: number; resume?: Outcome } = {},
+  {
+    depth = "deep",
+    stopAfter = Number.POSITIVE_INFINITY,
+    resume,
+    hashed = true,
+  }: { depth?: Depth; stopAfter?: number; resume?: Outcome; hashed?: boolean } = {},
 ): Promise<Outcome> {
   const finds = new Map(resume?.finds);
   const troubles: Trouble[] = [...(resume?.troubles ?? [])];
   let last = resume?.last;
   let batches = 0;
   const from: Resume | undefined = resume && { checkpoint: resume.last.checkpoint, known: [...resume.finds.values()] };
-  for await (const event of scan(source, { depth, kinds: null, sha256: nodeSha256() }, new AbortController().signal, from)) {
+  const options = { depth, kinds: null, ...(hashed && { sha256: nodeSha256() }) };
+  for await (const event of scan(source, options, new AbortController().signal, from)) {
     if (event.type === "volumes") continue;
     for (const find of event.finds) finds.set(find.id, find);
     for (const patch of event.patches) {

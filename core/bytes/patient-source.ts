@@ -1,4 +1,5 @@
 import { type CountedSource, cachedSource } from "./cached-source.ts";
+import { type Extent, onMedium } from "./extents.ts";
 import { RangeSet } from "./ranges.ts";
 import { type ByteSource, UnreadableError, UnusableError } from "./source.ts";
 
@@ -18,6 +19,10 @@ export interface PatientSource extends CountedSource {
   readonly unreadable: RangeSet;
 }
 
+/** Bytes of these extents that the medium did not give. */
+export const unreadableIn = (source: PatientSource, extents: readonly Extent[]): number =>
+  onMedium(extents).reduce((sum, { offset, length }) => sum + source.unreadable.overlap(offset, length), 0);
+
 /**
  * Reads around bad places: a failed read is halved until single sectors are left, each asked for a bounded number of
  * times. So one dead sector costs that sector and not the window it lies in, and no pass has to know of it.
@@ -26,6 +31,7 @@ export interface PatientSource extends CountedSource {
 export function patientSource(raw: ByteSource): PatientSource {
   const source = cachedSource(raw);
   const unreadable = new RangeSet();
+  for (const { offset, length } of raw.holes ?? []) unreadable.add(offset, length);
   /** A place that was read, to tell a bad stretch from a medium that was pulled out. */
   let good: { offset: number; length: number } | null = null;
   let givenUp = 0;

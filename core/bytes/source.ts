@@ -8,6 +8,8 @@ export interface ByteSource {
   readonly name: string;
   /** Bytes in all. */
   readonly size: number;
+  /** Places that are known not to read before anybody asks: a copy's holes. Their reads fail for good. */
+  readonly holes?: readonly { readonly offset: number; readonly length: number }[];
   /**
    * Reads exactly `length` bytes from absolute byte `offset`.
    * The answer may share memory with the source: never write into it.

@@ -25,7 +25,7 @@ test("what exiftool wrote is what is read: time, camera, place, original width, 
   const bytes = picture(
     "-DateTimeOriginal=2026:05:03 18:20:41",
     "-Make=Corvane",
-    "-Model=Lark 3",
+    "-Model=Siskin 3",
     "-GPSLatitude=47.25",
     "-GPSLatitudeRef=N",
     "-GPSLongitude=16.5",
@@ -34,7 +34,7 @@ test("what exiftool wrote is what is read: time, camera, place, original width, 
     `-ThumbnailImage<=${preview}`,
   );
   const about = await told(bytes);
-  expect(about).toMatchObject({ taken: Date.UTC(2026, 4, 3, 18, 20, 41), camera: "Corvane Lark 3", originalWidth: 4000 });
+  expect(about).toMatchObject({ taken: Date.UTC(2026, 4, 3, 18, 20, 41), camera: "Corvane Siskin 3", originalWidth: 4000 });
   expect(about.place?.latitude).toBeCloseTo(47.25, 5);
   expect(about.place?.longitude).toBeCloseTo(-16.5, 5);
   const { offset, length } = about.thumbnail ?? { offset: 0, length: 0 };
@@ -46,13 +46,13 @@ test("a picture without camera data says nothing", async () => {
 });
 
 test("a day that no calendar has is no day", async () => {
-  const bytes = picture("-Model=Lark 3", "-DateTimeOriginal=2026:05:03 18:20:41");
+  const bytes = picture("-Model=Siskin 3", "-DateTimeOriginal=2026:05:03 18:20:41");
   const at = Buffer.from(bytes).indexOf("2026:05:03");
-  expect(await told(patched(bytes, at, Buffer.from("2026:02:31")))).toMatchObject({ taken: null, camera: "Lark 3" });
+  expect(await told(patched(bytes, at, Buffer.from("2026:02:31")))).toMatchObject({ taken: null, camera: "Siskin 3" });
 });
 
 test("broken camera data never throws: every byte of it changed in turn", async () => {
-  const bytes = picture("-DateTimeOriginal=2026:05:03 18:20:41", "-Model=Lark 3", "-GPSLatitude=47", "-GPSLatitudeRef=N");
+  const bytes = picture("-DateTimeOriginal=2026:05:03 18:20:41", "-Model=Siskin 3", "-GPSLatitude=47", "-GPSLatitudeRef=N");
   const from = Buffer.from(bytes).indexOf("Exif");
   for (let at = from; at < from + 300; at++) {
     const about = await told(patched(bytes, at, [bytes[at] ^ 0xff]));

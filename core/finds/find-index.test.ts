@@ -112,10 +112,10 @@ test("a patch adds its evidence once and changes what it names", () => {
 });
 
 test.each([
-  [".trashed-1782114800-LARK0400.JPG", { original: "LARK0400.JPG", lastDay: 1_782_114_800_000 }],
+  [".trashed-1782114800-SISK0400.JPG", { original: "SISK0400.JPG", lastDay: 1_782_114_800_000 }],
   [".trashed-1782114800-.JPG", { original: ".JPG", lastDay: 1_782_114_800_000 }],
-  [".trashed-LARK0400.JPG", null],
-  ["trashed-1782114800-LARK0400.JPG", null],
+  [".trashed-SISK0400.JPG", null],
+  ["trashed-1782114800-SISK0400.JPG", null],
 ])("%s in a folder list: %j", (name, expected) => {
   expect(binnedName(name)).toEqual(expected);
 });

@@ -53,7 +53,7 @@ test("a sub-folder per kind; the same name in another case is numbered; what is 
 });
 
 /** A destination in memory that can refuse a file, or turn a byte of it over. */
-function memory({ refuses = "", spoils = "" } = {}) {
+function memory({ refuses = "", spoils = "", loses = "" } = {}) {
   const files = new Map<string, Uint8Array>();
   const steps: string[] = [];
   const destination: Destination = {
@@ -61,12 +61,13 @@ function memory({ refuses = "", spoils = "" } = {}) {
       steps.push(`write ${path}`);
       const parts: Uint8Array[] = [];
       for await (const piece of pieces) parts.push(piece.slice());
-      if (path === refuses) throw new Error("the disk is full");
+      if (path === refuses) throw Object.assign(new Error("ENOSPC: no space left on device, write"), { code: "ENOSPC" });
       files.set(path, new Uint8Array(Buffer.concat(parts)));
     },
     finish: async () => void steps.push("finish"),
     async *readBack(path) {
       steps.push(`read ${path}`);
+      if (path === loses) throw Object.assign(new Error("ENOENT: no such file"), { code: "ENOENT" });
       const bytes = (files.get(path) ?? new Uint8Array(0)).slice();
       if (path === spoils) bytes[0] ^= 1;
       yield bytes;
@@ -100,9 +101,11 @@ async function given(faults: Parameters<typeof memory>[0] = {}, dead: readonly n
   );
   const { destination, files, steps } = memory(faults);
   const checked: WrittenFile[] = [];
+  const notes: string[] = [];
   for await (const event of writeFiles(planFiles(finds), source, destination, await portableSha256()))
     if (event.type === "checked") checked.push(event.file);
-  return { checked, files, steps };
+    else if (event.type === "no list") notes.push(event.because);
+  return { checked, files, steps, notes };
 }
 const outcomes = (checked: readonly WrittenFile[]) => checked.map(({ outcome, because }) => [outcome, because]);
 
@@ -121,14 +124,25 @@ test("files are written byte for byte, then all are read back and compared; the 
   expect(steps).toEqual([...paths.map((path) => `write ${path}`), `write ${HASH_LIST}`, "finish", ...paths.map((path) => `read ${path}`)]);
 });
 
-test("one file that cannot be written is said so, and the rest goes on", async () => {
+test("one file that cannot be written is said so at once, and the rest goes on", async () => {
   const { checked, files } = await given({ refuses: "photos/two.jpg" });
-  expect(outcomes(checked)).toEqual([
-    ["equal", null],
-    ["failed", "the disk is full"],
-    ["equal", null],
+  expect(checked.map(({ path, outcome, because }) => [path, outcome, because])).toEqual([
+    ["photos/two.jpg", "failed", "there is no room left where it goes"],
+    ["photos/one.jpg", "equal", null],
+    ["photos/three.jpg", "equal", null],
   ]);
   expect(new TextDecoder().decode(files.get(HASH_LIST))).not.toContain("two.jpg");
+});
+
+test("a list of hashes that finds no room is said so, and the files are checked all the same", async () => {
+  const { checked, notes } = await given({ refuses: HASH_LIST });
+  expect(notes).toEqual(["there is no room left where it goes"]);
+  expect(checked.map(({ outcome }) => outcome)).toEqual(["equal", "equal", "equal"]);
+});
+
+test("a file that cannot be read back is not called arrived", async () => {
+  const { checked } = await given({ loses: "photos/one.jpg" });
+  expect(outcomes(checked)[0]).toEqual(["different", "it cannot be read back: the folder is gone"]);
 });
 
 test("one turned-over bit on the way back is noticed", async () => {
@@ -138,7 +152,7 @@ test("one turned-over bit on the way back is noticed", async () => {
 
 test("bytes that the medium does not give are zeros, and said so", async () => {
   const { checked, files } = await given({}, [2_500_100]);
-  expect(outcomes(checked)[2]).toEqual(["equal", "512 bytes cannot be read from the medium: zeros stand there"]);
+  expect(outcomes(checked)[2]).toEqual(["holes", "512 bytes cannot be read from the medium: zeros stand there"]);
   // The whole sector that holds the dead byte is lost.
   const sector = Math.floor(2_500_100 / 512) * 512;
   const expected = Buffer.from(contents[2]);
@@ -156,11 +170,13 @@ test("the summary counts, names and escapes; nothing in it can run or load", () 
     sourceBytes: 3_145_728,
     at: Date.UTC(2026, 10, 25, 8, 30),
     files: [
-      { find, path: 'photos/"><img src=x onerror=alert(1)>.jpg', outcome: "equal", because: null, sha256: "ab", bytes: 4 },
-      { find, path: "photos/b.jpg", outcome: "failed", because: "the disk is full", sha256: null, bytes: 4 },
+      { find, path: 'photos/"><img src=x onerror=alert(1)>.jpg', outcome: "equal", because: null, sha256: "ab", bytes: 4, lost: 0 },
+      { find, path: "photos/b.jpg", outcome: "failed", because: "the disk is full", sha256: null, bytes: 4, lost: 0 },
+      { find, path: "photos/c.jpg", outcome: "holes", because: "1024 bytes are zeros", sha256: "cd", bytes: 4096, lost: 1024 },
     ],
   });
-  expect(page).toContain("1 of 2 files written, read back and found equal");
+  expect(page).toContain("1 more written with holes: 1,024 bytes could not be read from the medium");
+  expect(page).toContain("1 of 3 files written, read back and found equal");
   expect(page).toContain("2026-11-25 08:30 UTC");
   expect(page).toContain("the disk is full");
   expect(page).not.toMatch(/<script|<img|src=x onerror=alert\(1\)>/);

@@ -13,11 +13,21 @@ export interface SummaryFacts {
 
 const escaped = (text: string): string => text.replace(/[&<>"']/g, (character) => `&#${character.charCodeAt(0)};`);
 
-const OUTCOME = { equal: "written and read back equal", different: "not equal when read back", failed: "could not be written" } as const;
+const OUTCOME = {
+  equal: "written and read back equal",
+  holes: "written with holes and read back equal",
+  different: "not equal when read back",
+  failed: "could not be written",
+} as const;
 
 /** The hand-over as a page of its own: no script, nothing loaded, every name escaped. */
 export function summaryPage(facts: SummaryFacts): string {
   const good = facts.files.filter(({ outcome }) => outcome === "equal").length;
+  const holed = facts.files.filter(({ outcome }) => outcome === "holes");
+  const holes =
+    holed.length === 0
+      ? ""
+      : `<dt>Not all of it</dt><dd>${holed.length} more written with holes: ${holed.reduce((sum, { lost }) => sum + lost, 0).toLocaleString("en")} bytes could not be read from the medium, and zeros stand there</dd>`;
   const row = ({ find, path, outcome, because, sha256, bytes }: WrittenFile) =>
     `<tr><td>${escaped(path)}</td><td>${find.state}, ${find.condition}</td><td class="n">${bytes.toLocaleString("en")}</td>` +
     `<td>${escaped(because ?? OUTCOME[outcome])}</td><td class="h">${sha256 ?? ""}</td></tr>`;
@@ -32,7 +42,7 @@ table{border-collapse:collapse;width:100%;font-size:14px}td,th{text-align:left;p
 <dl><dt>Customer</dt><dd>${escaped(facts.customer || "not noted")}</dd><dt>Device</dt><dd>${escaped(facts.device || "not noted")}</dd>
 <dt>Read from</dt><dd>${escaped(facts.source)}, ${facts.sourceBytes.toLocaleString("en")} bytes; nothing was written to it</dd>
 <dt>When</dt><dd>${new Date(facts.at).toISOString().slice(0, 16).replace("T", " ")} UTC</dd>
-<dt>Result</dt><dd>${good} of ${facts.files.length} files written, read back and found equal (SHA-256)</dd></dl>
+<dt>Result</dt><dd>${good} of ${facts.files.length} files written, read back and found equal (SHA-256)</dd>${holes}</dl>
 <table><thead><tr><th>File</th><th>Was, and is</th><th class="n">Bytes</th><th>Check</th><th>SHA-256</th></tr></thead>
 <tbody>
 ${facts.files.map(row).join("\n")}

@@ -1,12 +1,13 @@
-import { extentsSource, onMedium } from "../bytes/extents.ts";
+import { extentsSource } from "../bytes/extents.ts";
 import type { Sha256 } from "../bytes/hash.ts";
-import type { PatientSource } from "../bytes/patient-source.ts";
+import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import type { Find } from "../finds/find.ts";
 import type { PlannedFile } from "./plan.ts";
+import { whyNot } from "./refusals.ts";
 
 /** Where files are given back to. It can only add new files: what is there stays. */
 export interface Destination {
-  /** Writes a new file. */
+  /** Writes a new file. One that fails leaves nothing under its name. */
   write(path: string, pieces: AsyncIterable<Uint8Array>): Promise<void>;
   /** Called once, after the last write and before the first file is read back. */
   finish(): Promise<void>;
@@ -18,14 +19,20 @@ export interface Destination {
 export interface WrittenFile {
   readonly find: Find;
   readonly path: string;
-  /** equal: read back, and its hash is that of the source. */
-  readonly outcome: "equal" | "different" | "failed";
+  /** equal: read back, and its hash is that of the source. holes: so too, but the medium did not give all of it. */
+  readonly outcome: "equal" | "holes" | "different" | "failed";
   readonly because: string | null;
   readonly sha256: string | null;
   readonly bytes: number;
+  /** Bytes of it that could not be read: zeros stand there. */
+  readonly lost: number;
 }
 
-export type WriteEvent = { readonly type: "written"; readonly path: string } | { readonly type: "checked"; readonly file: WrittenFile };
+export type WriteEvent =
+  | { readonly type: "written"; readonly path: string }
+  | { readonly type: "checked"; readonly file: WrittenFile }
+  /** The list of hashes could not be written: why. */
+  | { readonly type: "no list"; readonly because: string };
 
 /** The hashes of all files, as `sha256sum -c` reads them. */
 export const HASH_LIST = "sha256sums.txt";
@@ -53,8 +60,9 @@ async function* text(lines: string): AsyncGenerator<Uint8Array> {
 }
 
 /**
- * Writes all files and a list of their hashes, then reads every one back and compares. A file that fails is said so,
- * and the rest goes on. Bytes that the medium does not give are written as zeros, and said so.
+ * Writes all files and a list of their hashes, then reads every one back and compares. A file that fails is told at once, leaves
+ * nothing under its name, and the rest goes on. Bytes that the medium does not give are written as zeros, and said so.
+ * @throws whatever `finish` throws: an archive that could not be ended holds nothing
  */
 export async function* writeFiles(
   files: readonly PlannedFile[],
@@ -63,47 +71,32 @@ export async function* writeFiles(
   sha256: Sha256,
   hashList = HASH_LIST,
 ): AsyncGenerator<WriteEvent> {
-  const given: (PlannedFile & { bytes: number; hash: string | null; because: string | null })[] = [];
+  const given: (Omit<WrittenFile, "outcome" | "sha256"> & { hash: string })[] = [];
   for (const { find, path } of files) {
     const bytes = find.extents.reduce((sum, { length }) => sum + length, 0);
     try {
       sha256.start();
       await destination.write(path, piecesOf(find, source, sha256));
-      const lost = onMedium(find.extents).reduce((sum, { offset, length }) => sum + source.unreadable.overlap(offset, length), 0);
-      given.push({
-        find,
-        path,
-        bytes,
-        hash: sha256.digest(),
-        because: lost > 0 ? `${lost} bytes cannot be read from the medium: zeros stand there` : null,
-      });
     } catch (cause) {
-      given.push({ find, path, bytes, hash: null, because: plain(cause) });
-    }
-    yield { type: "written", path };
-  }
-  const list = given.flatMap(({ hash, path }) => (hash ? [`${hash}  ${path}\n`] : []));
-  await destination.write(hashList, text(list.join("")));
-  await destination.finish();
-  for (const { find, path, bytes, hash, because } of given) {
-    if (hash === null) {
-      yield { type: "checked", file: { find, path, bytes, sha256: null, outcome: "failed", because } };
+      yield { type: "checked", file: { find, path, bytes, lost: 0, sha256: null, outcome: "failed", because: whyNot(cause) } };
       continue;
     }
-    const arrived = await hashOf(destination.readBack(path), sha256).catch(plain);
-    const equal = arrived === hash && (find.sha256 === null || find.sha256 === hash);
-    yield {
-      type: "checked",
-      file: {
-        find,
-        path,
-        bytes,
-        sha256: hash,
-        outcome: equal ? "equal" : "different",
-        because: equal ? because : "what was read back is not what was written",
-      },
-    };
+    const lost = unreadableIn(source, find.extents);
+    const because = lost > 0 ? `${lost} bytes cannot be read from the medium: zeros stand there` : null;
+    given.push({ find, path, bytes, hash: sha256.digest(), lost, because });
+    yield { type: "written", path };
+  }
+  const list = given.map(({ hash, path }) => `${hash}  ${path}\n`).join("");
+  const refused = await destination.write(hashList, text(list)).then(() => null, whyNot);
+  if (refused !== null) yield { type: "no list", because: refused };
+  await destination.finish();
+  for (const { hash, because, ...file } of given) {
+    const arrived = await hashOf(destination.readBack(file.path), sha256).catch((cause: unknown) => ({ because: whyNot(cause) }));
+    const told = { ...file, sha256: hash } as const;
+    if (typeof arrived !== "string")
+      yield { type: "checked", file: { ...told, outcome: "different", because: `it cannot be read back: ${arrived.because}` } };
+    else if (arrived !== hash || (file.find.sha256 !== null && file.find.sha256 !== hash))
+      yield { type: "checked", file: { ...told, outcome: "different", because: "what was read back is not what was written" } };
+    else yield { type: "checked", file: { ...told, outcome: file.lost > 0 ? "holes" : "equal", because } };
   }
 }
-
-const plain = (cause: unknown): string => (cause instanceof Error ? cause.message : String(cause));

@@ -60,7 +60,7 @@ export const usualCard = (home: boolean): ModelCard => ({
 export const PRACTICE_CARDS: readonly ModelCard[] = [
   {
     maker: "Corvane",
-    model: "Lark 3",
+    model: "Siskin 3",
     keysAt: { volume: "right", power: "right", home: false },
     modes: { ...USUAL_MODES.without, download: null },
     builds: ["LK3.210805.004"],

@@ -53,8 +53,8 @@ test("download mode: the system image of exactly this build is written, and the 
   const [right, wrong] = thingsOf(phone.card, owner);
   const sha256 = await portableSha256();
   await expect(mode.repair(wrong.bytes, sha256, noted)).rejects.toThrow("one letter off is off");
-  await expect(mode.repair(systemImage("Lark 3", phone.card.build, { boot: Buffer.alloc(9) }), sha256, noted)).rejects.toThrow(
-    /is for Lark 3/,
+  await expect(mode.repair(systemImage("Siskin 3", phone.card.build, { boot: Buffer.alloc(9) }), sha256, noted)).rejects.toThrow(
+    /is for Siskin 3/,
   );
   const damaged = Buffer.from(right.bytes);
   damaged[damaged.length - 5] ^= 1;

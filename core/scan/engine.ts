@@ -1,12 +1,13 @@
-import { patientSource } from "../bytes/patient-source.ts";
+import { patientSource, unreadableIn } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { findVolumes } from "../filesystems/open-volumes.ts";
 import type { Find } from "../finds/find.ts";
 import { Claims } from "./claims.ts";
 import { DatabaseFinds } from "./database-finds.ts";
 import type { Checkpoint, PassBatch, ScanEvent, ScanOptions } from "./events.ts";
-import { hashContent } from "./grade.ts";
+import { hashContent, readThrough, withLost } from "./grade.ts";
 import { listing, relist } from "./listing.ts";
+import { LostPlaces } from "./lost-places.ts";
 import { reconcile } from "./reconcile.ts";
 import { readRecords } from "./records.ts";
 import { freeRunsOf, Sweep } from "./sweep.ts";
@@ -55,14 +56,21 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
   const claims = new Claims();
   const databases = new DatabaseFinds();
   const wanted = ({ kind }: Find) => options.kinds === null || options.kinds.includes(kind);
+  const places = new LostPlaces();
+  /** A find with what its bytes tell when they are read: present files that nothing walks too, so that a dead place in them is told here and not at hand-over. */
+  const readOf = async (find: Find): Promise<Find> => {
+    if (options.sha256 && find.extents.length > 0) find.sha256 = await hashContent(source, find.extents, options.sha256);
+    else if (options.depth === "deep" && find.state !== "erased" && !find.checked) await readThrough(source, find.extents);
+    const lost = unreadableIn(source, find.extents);
+    const held = withLost(find, lost);
+    places.note(held, lost);
+    return held;
+  };
   const event = async (batch: PassBatch, pass: Checkpoint["pass"]): Promise<ScanEvent> => {
     const finds: Find[] = [];
     for (const find of batch.finds) databases.note(find);
     for (const patch of batch.patches) databases.patch(patch);
-    for (const find of batch.finds.filter(wanted)) {
-      if (options.sha256 && find.extents.length > 0) find.sha256 = await hashContent(source, find.extents, options.sha256);
-      finds.push(find);
-    }
+    for (const find of batch.finds.filter(wanted)) finds.push(await readOf(find));
     return {
       type: "batch",
       finds,
@@ -87,6 +95,7 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
     for await (const find of resume?.known ?? []) {
       claims.add(find);
       databases.note(find);
+      places.note(find, 0);
     }
     await relist(medium.volumes, claims);
   }
@@ -103,5 +112,5 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
       yield event(batch, "databases");
     }
   signal.throwIfAborted();
-  yield event({ ...nothing, patches: reconcile(claims) }, "done");
+  yield event({ ...nothing, patches: [...places.patches(source.unreadable), ...reconcile(claims)] }, "done");
 }

@@ -1,10 +1,11 @@
-import { type Extent, extentsSource, firstBytes, HOLE, onMedium, totalLength } from "../bytes/extents.ts";
+import { type Extent, extentsSource, firstBytes, HOLE, totalLength } from "../bytes/extents.ts";
 import type { Sha256 } from "../bytes/hash.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { describeContent } from "../filetypes/describe.ts";
 import type { Condition, Description, FileType, Measure } from "../filetypes/file-type.ts";
 import { HEAD_BYTES, typeAt } from "../filetypes/table.ts";
+import type { Find } from "../finds/find.ts";
 
 /** Longest side, in pixels, of a picture that is only a thumbnail, unless it names a camera of its own. */
 const SMALL_SIDE = 256;
@@ -59,9 +60,18 @@ export async function hashContent(source: ByteSource, extents: readonly Extent[]
   return sha256.digest();
 }
 
-/** Bytes of these extents that the medium did not give. */
-export const unreadableIn = (source: PatientSource, extents: readonly Extent[]): number =>
-  onMedium(extents).reduce((sum, { offset, length }) => sum + source.unreadable.overlap(offset, length), 0);
+/** A condition held against the bytes that the medium did not give: what was not read is never whole. */
+export function withLost<C extends Pick<Find, "condition" | "because">>(found: C, lost: number): C {
+  if (lost === 0) return found;
+  const condition = found.condition === "remnant" ? "remnant" : "damaged";
+  return { ...found, condition, because: `${lost} of its bytes cannot be read from the medium` };
+}
+
+/** Reads a content from end to end: what of it cannot be read is known to the source afterwards. */
+export async function readThrough(source: PatientSource, extents: readonly Extent[]): Promise<void> {
+  const content = extentsSource(source, extents);
+  for (let done = 0; done < content.size; done += HASH_PIECE) await content.read(done, Math.min(HASH_PIECE, content.size - done));
+}
 
 /** The preview that a broken picture still holds, as a content of its own, where it is whole. */
 export async function thumbnailOf(

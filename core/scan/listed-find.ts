@@ -1,5 +1,5 @@
 import { type Extent, extentsSource, firstBytes, onMedium, totalLength } from "../bytes/extents.ts";
-import type { PatientSource } from "../bytes/patient-source.ts";
+import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { FILE_TYPES, promisedBy } from "../filetypes/table.ts";
 import { binnedName } from "../finds/bins.ts";
@@ -7,7 +7,7 @@ import type { Find } from "../finds/find.ts";
 import type { ListedFile, Placement, Volume } from "../medium/volume.ts";
 import { idOf } from "./claims.ts";
 import type { Depth } from "./events.ts";
-import { type Graded, gradeContent, thumbnailOf, typeOf, unreadableIn } from "./grade.ts";
+import { type Graded, gradeContent, thumbnailOf, typeOf, withLost } from "./grade.ts";
 
 /** Bytes of a present picture that a quick scan looks at: enough for its dimensions and camera data. */
 const QUICK_HEAD = 128 * 1024;
@@ -32,8 +32,7 @@ export async function findOf(file: ListedFile, volume: Volume, source: PatientSo
     kind: graded?.type.kind ?? promised.kind,
     format: graded?.type.format ?? promised.format,
     state,
-    condition: lost > 0 && verdict.condition !== "remnant" ? "damaged" : verdict.condition,
-    because: lost > 0 ? `${lost} of its bytes cannot be read from the medium` : verdict.because,
+    ...withLost({ condition: verdict.condition, because: verdict.because }, lost),
     checked: verdict.checked,
     name: bin?.original ?? file.name,
     path: file.path,

@@ -1,5 +1,5 @@
 import { type Extent, extentsSource, firstBytes, totalLength } from "../bytes/extents.ts";
-import type { PatientSource } from "../bytes/patient-source.ts";
+import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import { RangeSet } from "../bytes/ranges.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import type { Medium } from "../filesystems/open-volumes.ts";
@@ -16,7 +16,7 @@ import { type Claims, idOf } from "./claims.ts";
 import { STRAY_FORMAT } from "./database-finds.ts";
 import { declaredFind, NOTHING_KNOWN } from "./declared-find.ts";
 import type { PassBatch } from "./events.ts";
-import { gradeContent, unreadableIn } from "./grade.ts";
+import { gradeContent, withLost } from "./grade.ts";
 import { thumbnailFinds } from "./listed-find.ts";
 import { byPlace, judgeErased } from "./listing.ts";
 
@@ -216,8 +216,7 @@ export class Sweep {
       id: `b${at.toString(16)}`,
       kind: type.kind,
       format: type.format,
-      condition: lost > 0 && graded.condition !== "remnant" ? "damaged" : graded.condition,
-      because: lost > 0 ? `${lost} of its bytes cannot be read from the medium` : graded.because,
+      ...withLost({ condition: graded.condition, because: graded.because }, lost),
       checked: true,
       size: totalLength(extents),
       taken: graded.about?.taken ?? null,

@@ -34,9 +34,9 @@ const lines = (out: Buffer) => out.toString().trim().split("\n");
 
 beforeAll(async () => {
   for (const [name, id, allow] of [
-    ["open", "lark-healthy", true],
+    ["open", "siskin-healthy", true],
     ["rooted", "tern-rooted", true],
-    ["asking", "lark-healthy", false],
+    ["asking", "siskin-healthy", false],
   ] as const) {
     phones[name] = `127.0.0.1:${await served.adb(await phoneOnCable(id, allow))}`;
     await adb("connect", phones[name]);
@@ -72,11 +72,11 @@ test("facts are read as from a real phone; exit status and error output cross on
 });
 
 test("the shared storage is listed and pulled, byte for byte and with its times", async () => {
-  const present = practiceTruth().files.filter(({ path, state }) => state === "present" && path.startsWith("/DCIM/100LARK3/"));
-  const listed = lines((await on("open", "shell", "ls", "/sdcard/DCIM/100LARK3")).out);
+  const present = practiceTruth().files.filter(({ path, state }) => state === "present" && path.startsWith("/DCIM/100SISK3/"));
+  const listed = lines((await on("open", "shell", "ls", "/sdcard/DCIM/100SISK3")).out);
   expect(listed.filter((name) => !name.startsWith("."))).toEqual(present.map(({ path }) => path.slice(path.lastIndexOf("/") + 1)).sort());
   const target = join(home, "pulled");
-  expect((await on("open", "pull", "-a", "/sdcard/DCIM/100LARK3", target)).status).toBe(0);
+  expect((await on("open", "pull", "-a", "/sdcard/DCIM/100SISK3", target)).status).toBe(0);
   for (const { path, sha256, size } of present) {
     const local = join(target, path.slice(path.lastIndexOf("/") + 1));
     expect(hashOf(readFileSync(local)), path).toBe(sha256);

@@ -52,6 +52,17 @@ export function Proof() {
           <p className="font-bold">
             {equal} of {plural(result.files, "file")} arrived intact{busy ? "" : ` in “${result.folder}”`}.
           </p>
+          {result.holes > 0 && (
+            <p className="mt-1">
+              <strong>{plural(result.holes, "file")} with holes</strong>: the medium did not give all of{" "}
+              {result.holes === 1 ? "it" : "them"}. Zeros stand where bytes are missing, and the summary says how many.
+            </p>
+          )}
+          {result.notes.map((note) => (
+            <p key={note} className="mt-1">
+              {note}
+            </p>
+          ))}
           <div className="mt-2 flex flex-wrap gap-2">
             {summary && (
               <a className="button button-main" href={summary} target="_blank" rel="noreferrer">

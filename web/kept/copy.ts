@@ -1,5 +1,6 @@
 import { z } from "zod";
-import { Stretch } from "./job.ts";
+import { PhoneIdentity } from "../../core/phones/identity.ts";
+import { type Lacks, Stretch } from "./job.ts";
 
 /** A file as it stands in the archive that a working copy of shared storage is; `text` where it was made here. */
 const Member = z.object({ path: z.string(), size: z.number().int().nonnegative(), modified: z.number(), text: z.string().optional() });
@@ -10,6 +11,8 @@ export const CopyRecord = z.object({
   /** The job's id. */
   job: z.number(),
   serial: z.string(),
+  /** What else the phone is known by; null in records of before this was asked. */
+  phone: PhoneIdentity.nullable().default(null),
   part: z.discriminatedUnion("kind", [
     z.object({ kind: z.literal("shared") }),
     z.object({ kind: z.literal("partition"), name: z.string(), path: z.string() }),
@@ -32,6 +35,13 @@ export const CopyRecord = z.object({
   because: z.string().nullable(),
 });
 export type CopyRecord = z.infer<typeof CopyRecord>;
+
+/** What a copy lacks: places that did not read, and, where it broke off, all behind its mark. Null: nothing. */
+export function lacksOf({ mark, size }: CopyRecord): Lacks | null {
+  const rest = mark.done < size ? [{ offset: mark.done, length: size - mark.done }] : [];
+  const holes = [...mark.unreadable, ...rest];
+  return holes.length > 0 ? { holes, size } : null;
+}
 
 /** The name of a job's working copy in the browser's own storage. */
 export const copyFileName = (job: number): string => `working-copy-${job}.bin`;

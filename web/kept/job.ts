@@ -7,6 +7,10 @@ import { blankIntake, Intake } from "../../core/triage/intake.ts";
 /** How a job is kept in the browser's database. A change of shape raises VERSION and gets a named step. */
 export const Stretch = z.object({ offset: z.number(), length: z.number() });
 
+/** A copy that lacks places of what it was made of: which, and how large that was. */
+export const Lacks = z.object({ holes: z.array(Stretch), size: z.number().int().nonnegative() });
+export type Lacks = z.infer<typeof Lacks>;
+
 /** Where the storage came from, and enough to know it again. */
 export const SourceRef = z.object({
   /** folder: files of a mounted card or phone. copy: a working copy in the browser's own storage. phone: read directly off the ticket's phone. */
@@ -17,6 +21,8 @@ export const SourceRef = z.object({
   sample: z.string(),
   handle: z.custom<FileSystemFileHandle | FileSystemDirectoryHandle>().optional(),
   url: z.string().optional(),
+  /** A copy in a file: in which places nothing was read. */
+  lacks: Lacks.optional(),
   /** Kinds copy and phone: the job that they belong to. */
   job: z.number().optional(),
 });

@@ -9,7 +9,7 @@ import { newScan } from "./job.ts";
 const OLD_JOB = {
   number: "0101",
   customer: "Ilse Marwitz",
-  device: "Corvane Lark 3",
+  device: "Corvane Siskin 3",
   wants: "photos 2–9 May, the Lantern poster",
   createdAt: 1,
   touchedAt: 2,

@@ -1,7 +1,7 @@
 import { proxy } from "comlink";
 import { useState } from "react";
 import { isReadable } from "../../core/phones/states.ts";
-import type { CopyRecord } from "../kept/copy.ts";
+import { type CopyRecord, lacksOf } from "../kept/copy.ts";
 import { database } from "../kept/database.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import { useSession } from "../session/use-session.ts";
@@ -37,7 +37,8 @@ export function CopyPanel({ copy, phone, onDirect }: { copy: CopyRecord; phone: 
   async function use(): Promise<void> {
     if (copy.place?.kind === "file") {
       const file = await copy.place.handle.getFile();
-      refuse(await session.giveStorage({ grant: { kind: "file", file }, handle: copy.place.handle }));
+      const lacks = lacksOf(now);
+      refuse(await session.giveStorage({ grant: { kind: "file", file, ...(lacks && { lacks }) }, handle: copy.place.handle }));
     } else refuse(await session.takePhonePart("copy", copy.name, copy.size));
   }
 
@@ -85,17 +86,32 @@ export function CopyPanel({ copy, phone, onDirect }: { copy: CopyRecord; phone: 
               <strong>{copy.because}</strong> What was copied is kept.
             </p>
           )}
+          {lost > 0 && copy.status === "done" && (
+            <p className="text-[13.5px] text-second">
+              What lies in those places is told as damaged everywhere: in Finds, at hand-over and in its summary.
+            </p>
+          )}
           {copy.sha256 && <p className="font-mono text-[13px] break-all">SHA-256 {copy.sha256}</p>}
-          <div className="flex gap-2">
+          <div className="flex flex-wrap gap-2">
             {copy.status === "running" && live && (
               <button type="button" className="button" onClick={() => void phoneDesk().stopCopy(copy.job)}>
                 Stop
               </button>
             )}
             {(copy.status === "failed" || copy.status === "stopped" || (copy.status === "running" && !live)) && (
-              <button type="button" className="button button-main" disabled={!there} onClick={() => void begin(null)}>
-                Go on copying
-              </button>
+              <>
+                <button type="button" className="button button-main" disabled={!there} onClick={() => void begin(null)}>
+                  Go on copying
+                </button>
+                {now.mark.done > 0 && (
+                  <button type="button" className="button" onClick={() => void use()}>
+                    Work on it as it is
+                  </button>
+                )}
+                <button type="button" className="button" onClick={() => void database.copies.delete(copy.job)}>
+                  Take something else
+                </button>
+              </>
             )}
             {copy.status === "done" && (
               <button type="button" className="button button-main" onClick={() => void use()}>

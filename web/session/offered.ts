@@ -1,7 +1,8 @@
 import { transfer, wrap } from "comlink";
 import { blankIntake, type Intake, wantsFromText } from "../../core/triage/intake.ts";
-import { addJob } from "../kept/database.ts";
-import { blankJob, type SourceRef } from "../kept/job.ts";
+import { CopyRecord, lacksOf } from "../kept/copy.ts";
+import { addJob, database } from "../kept/database.ts";
+import { blankJob, type Lacks, type SourceRef } from "../kept/job.ts";
 import type { Peek, PeekWorker } from "../worker/peek.worker.ts";
 import type { PhoneView } from "../worker/phones/protocol.ts";
 import type { Grant } from "../worker/protocol.ts";
@@ -22,7 +23,9 @@ interface Ticket {
   readonly wants: string;
 }
 
-export type Looked = { readonly ok: true; readonly source: SourceRef } | { readonly ok: false; readonly because: string };
+export type Looked =
+  | { readonly ok: true; readonly source: SourceRef; readonly grant: Grant }
+  | { readonly ok: false; readonly because: string };
 
 async function peek(grant: Grant): Promise<Peek> {
   const worker = new Worker(new URL("../worker/peek.worker.ts", import.meta.url), { type: "module" });
@@ -39,8 +42,21 @@ export const nameOf = (grant: Grant): string =>
 
 const PACKED = /\.(gz|zip|7z|xz|rar|bz2)$/i;
 
+/** A working copy that was made into a file of one's own and is brought back: what it lacks is known. */
+async function lacksOfFile(handle: Offered["handle"]): Promise<Lacks | null> {
+  if (handle?.kind !== "file") return null;
+  for (const kept of await database.copies.toArray()) {
+    const record = CopyRecord.safeParse(kept).data;
+    if (record?.place?.kind === "file" && (await record.place.handle.isSameEntry(handle).catch(() => false))) return lacksOf(record);
+  }
+  return null;
+}
+
 /** Looks at what was offered. @returns how it is known again, or why it cannot be worked on */
-export async function lookAt({ grant, handle }: Offered): Promise<Looked> {
+export async function lookAt(offered: Offered): Promise<Looked> {
+  const { handle } = offered;
+  const lacks = offered.grant.kind === "file" ? (offered.grant.lacks ?? (await lacksOfFile(handle))) : null;
+  const grant = offered.grant.kind === "file" && lacks ? { ...offered.grant, lacks } : offered.grant;
   const name = nameOf(grant);
   if (PACKED.test(name)) return { ok: false, because: `${name} is packed: unpack it first, then drop the image that was in it.` };
   let seen = await peek(grant);
@@ -53,12 +69,14 @@ export async function lookAt({ grant, handle }: Offered): Promise<Looked> {
   if (grant.kind === "file" || grant.kind === "files") rememberGrant(seen.sample, grant);
   return {
     ok: true,
+    grant,
     source: {
       kind: grant.kind === "folder" || grant.kind === "files" ? "folder" : grant.kind === "url" ? "url" : handle ? "handle" : "file",
       name,
       size: seen.size,
       sample: seen.sample,
       ...(handle && { handle }),
+      ...(lacks && { lacks }),
       ...(grant.kind === "url" && { url: grant.url }),
     },
   };

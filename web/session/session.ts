@@ -132,7 +132,7 @@ export class Session {
   async reopen(): Promise<void> {
     const { storage, job } = this.store.getState();
     if (typeof storage !== "object") return;
-    if (storage.kind === "needs click") await this.#use(await askAgain(storage.handle));
+    if (storage.kind === "needs click") await this.#use(await askAgain(storage.handle, storage.lacks));
     else if (storage.kind === "needs phone" && job && job !== "loading" && job.source) {
       const access = await accessTo(job.source);
       if (access.kind === "needs phone") return;
@@ -154,7 +154,7 @@ export class Session {
     const looked = await lookAt(offered);
     if (!looked.ok) return looked.because;
     await this.changeJob({ source: looked.source });
-    await this.#attach(offered.grant);
+    await this.#attach(looked.grant);
     return null;
   }
 

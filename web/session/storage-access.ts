@@ -1,5 +1,6 @@
-import { copyFileName } from "../kept/copy.ts";
-import type { SourceRef } from "../kept/job.ts";
+import { CopyRecord, copyFileName, lacksOf } from "../kept/copy.ts";
+import { database } from "../kept/database.ts";
+import type { Lacks, SourceRef } from "../kept/job.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import type { Grant } from "../worker/protocol.ts";
 
@@ -9,7 +10,7 @@ type Handle = FileSystemFileHandle | FileSystemDirectoryHandle;
 export type Access =
   | { readonly kind: "granted"; readonly grant: Grant }
   /** The browser wants a click before it opens the stored handle again. */
-  | { readonly kind: "needs click"; readonly handle: Handle }
+  | { readonly kind: "needs click"; readonly handle: Handle; readonly lacks?: Lacks }
   /** It is read directly off a phone that is not there, or does not let it be read. */
   | { readonly kind: "needs phone"; readonly serial: string }
   /** No handle is kept, or the file is gone: the person must give it again. */
@@ -25,10 +26,10 @@ interface Permissions {
 const given = new Map<string, Grant>();
 export const rememberGrant = (sample: string, grant: Grant): void => void given.set(sample, grant);
 
-const fromHandle = async (handle: Handle): Promise<Access> => {
+const fromHandle = async (handle: Handle, lacks?: Lacks): Promise<Access> => {
   if (handle.kind === "directory") return { kind: "granted", grant: { kind: "folder", handle: handle as FileSystemDirectoryHandle } };
   try {
-    return { kind: "granted", grant: { kind: "file", file: await (handle as FileSystemFileHandle).getFile() } };
+    return { kind: "granted", grant: { kind: "file", file: await (handle as FileSystemFileHandle).getFile(), ...(lacks && { lacks }) } };
   } catch {
     return { kind: "needs file", because: "The file is not where it was." };
   }
@@ -39,7 +40,9 @@ async function fromBrowser({ job, name }: SourceRef): Promise<Access> {
   try {
     const folder = await navigator.storage.getDirectory();
     const file = await (await folder.getFileHandle(copyFileName(job ?? 0))).getFile();
-    return { kind: "granted", grant: { kind: "file", file: new File([file], name) } };
+    const record = CopyRecord.safeParse(await database.copies.get(job ?? 0)).data;
+    const lacks = record && lacksOf(record);
+    return { kind: "granted", grant: { kind: "file", file: new File([file], name), ...(lacks && { lacks }) } };
   } catch {
     return { kind: "needs file", because: "The working copy is not in the browser's storage any more." };
   }
@@ -63,11 +66,13 @@ export async function accessTo(source: SourceRef): Promise<Access> {
       because: `This browser cannot open a ${source.kind === "folder" ? "folder" : "dropped file"} again by itself.`,
     };
   const state = (await (handle as Permissions).queryPermission?.({ mode: "read" })) ?? "granted";
-  return state === "granted" ? fromHandle(handle) : { kind: "needs click", handle };
+  return state === "granted"
+    ? fromHandle(handle, source.lacks)
+    : { kind: "needs click", handle, ...(source.lacks && { lacks: source.lacks }) };
 }
 
 /** Asks the browser for the handle again; must be called from a click. */
-export async function askAgain(handle: Handle): Promise<Access> {
+export async function askAgain(handle: Handle, lacks?: Lacks): Promise<Access> {
   const state = (await (handle as Permissions).requestPermission?.({ mode: "read" })) ?? "granted";
-  return state === "granted" ? fromHandle(handle) : { kind: "needs file", because: "The browser was told not to open it." };
+  return state === "granted" ? fromHandle(handle, lacks) : { kind: "needs file", because: "The browser was told not to open it." };
 }

@@ -10,7 +10,7 @@ const source = { kind: "file", name: "card.img", size: 100, sample: "00" } as co
 const blank = { ...blankJob(), source };
 const many = (count: number) =>
   Array.from({ length: count }, (_, number) =>
-    aFind({ id: `f${number}`, name: `LARK${number}.JPG`, extents: [{ offset: number * 4096, length: 10 }] }),
+    aFind({ id: `f${number}`, name: `SISK${number}.JPG`, extents: [{ offset: number * 4096, length: 10 }] }),
   );
 const keep = async (shelf: FindShelf) => void (await database.chunks.bulkPut(shelf.takeDirty()));
 

@@ -19,29 +19,37 @@ export class FolderDestination implements Destination {
     return new FolderDestination(await chosen.getDirectoryHandle(name, { create: true }), name);
   }
 
-  async #file(path: string, create: boolean): Promise<FileSystemFileHandle> {
+  async #folderOf(path: string, create: boolean): Promise<{ folder: FileSystemDirectoryHandle; name: string }> {
     const parts = path.split("/");
     let folder = this.#root;
     for (const part of parts.slice(0, -1)) folder = await folder.getDirectoryHandle(part, { create });
-    return folder.getFileHandle(parts[parts.length - 1], { create });
+    return { folder, name: parts[parts.length - 1] };
   }
 
   async write(path: string, pieces: AsyncIterable<Uint8Array>): Promise<void> {
-    const stream = await (await this.#file(path, true)).createWritable();
+    const { folder, name } = await this.#folderOf(path, true);
+    const file = await folder.getFileHandle(name, { create: true });
     try {
-      for await (const piece of pieces) await stream.write(piece as BufferSource);
+      const stream = await file.createWritable();
+      try {
+        for await (const piece of pieces) await stream.write(piece as BufferSource);
+      } catch (cause) {
+        await stream.abort().catch(() => undefined);
+        throw cause;
+      }
+      await stream.close();
     } catch (cause) {
-      await stream.abort();
+      // Its name was taken when it was begun, and would stand there empty. The folder is a new one: nothing of anybody's goes.
+      await folder.removeEntry(name).catch(() => undefined);
       throw cause;
     }
-    await stream.close();
   }
 
   /** Every file is closed when it is written: nothing is left to do. */
   async finish(): Promise<void> {}
 
   async *readBack(path: string): AsyncGenerator<Uint8Array> {
-    const file = await (await this.#file(path, false)).getFile();
-    yield* file.stream();
+    const { folder, name } = await this.#folderOf(path, false);
+    yield* (await (await folder.getFileHandle(name)).getFile()).stream();
   }
 }

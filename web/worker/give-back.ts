@@ -3,6 +3,7 @@ import { patientSource } from "../../core/bytes/patient-source.ts";
 import type { ByteSource } from "../../core/bytes/source.ts";
 import type { Find } from "../../core/finds/find.ts";
 import { planFiles } from "../../core/handover/plan.ts";
+import { whyNot } from "../../core/handover/refusals.ts";
 import { summaryPage } from "../../core/handover/summary.ts";
 import { type WrittenFile, writeFiles } from "../../core/handover/write.ts";
 import type { Job } from "../kept/job.ts";
@@ -25,9 +26,11 @@ export async function giveBack(
     const destination =
       target.kind === "folder" ? await FolderDestination.make(target.handle, target.folder) : await ZipDestination.make(target.folder);
     const checked: WrittenFile[] = [];
+    const notes: string[] = [];
     let written = 0;
     for await (const event of writeFiles(files, patientSource(source), destination, await portableSha256())) {
       if (event.type === "written") notify({ total: files.length, written: ++written, checked: null });
+      else if (event.type === "no list") notes.push(`The list of hashes could not be written: ${event.because}.`);
       else {
         checked.push(event.file);
         const { find: _, ...rest } = event.file;
@@ -43,17 +46,22 @@ export async function giveBack(
       at: Date.now(),
       files: checked,
     });
-    if (destination instanceof FolderDestination) await destination.write(SUMMARY, once(summary));
+    if (destination instanceof FolderDestination)
+      await destination
+        .write(SUMMARY, once(summary))
+        .catch((cause: unknown) => notes.push(`The summary could not be written beside them: ${whyNot(cause)}. It can be opened here.`));
     return {
       ok: true,
       folder: destination.folder,
       equal: checked.filter(({ outcome }) => outcome === "equal").length,
       files: checked.length,
+      holes: checked.filter(({ outcome }) => outcome === "holes").length,
+      notes,
       summary,
       archive: destination instanceof ZipDestination ? destination.archive : null,
     };
   } catch (cause) {
-    return { ok: false, because: `The hand-over broke off: ${cause instanceof Error ? cause.message : String(cause)}` };
+    return { ok: false, because: `The hand-over broke off: ${whyNot(cause)}. Nothing of it is left half.` };
   }
 }
 

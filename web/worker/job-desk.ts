@@ -42,8 +42,9 @@ export class JobDesk implements JobWorker {
     if (!this.#job?.source) return NO_STORAGE;
     const source = await openGrant(grant).catch((cause: unknown) => (cause instanceof Error ? cause : new Error(String(cause))));
     if (source instanceof Error) return { ok: false, because: source.message, passphrase: source instanceof PassphraseNeeded };
-    const { name, size, sample } = this.#job.source;
-    if (source.size !== size || (await sampleOf(source)) !== sample)
+    const { name, size, sample, kind } = this.#job.source;
+    // A working copy in the browser's own storage is known by its ticket, and may have grown since.
+    if (source.size !== size || (kind !== "copy" && (await sampleOf(source)) !== sample))
       return { ok: false, because: `This is not the storage of this ticket: that was ${name} with ${size.toLocaleString("en")} bytes.` };
     this.#source = source;
     return { ok: true };

@@ -1,6 +1,7 @@
 import { holdsBackup } from "../../core/backup/unpack.ts";
 import { blobSource } from "../../core/bytes/blob-source.ts";
 import { portableSha256 } from "../../core/bytes/hash.ts";
+import { type HoledSource, holedSource } from "../../core/bytes/holed-source.ts";
 import { rangeSource } from "../../core/bytes/range-source.ts";
 import type { ByteSource } from "../../core/bytes/source.ts";
 import { tarSource } from "../../core/filesystems/tar/tar-source.ts";
@@ -21,6 +22,9 @@ import { unpackedBackup } from "./unpacked-backup.ts";
 export async function openGrant(grant: Grant): Promise<ByteSource> {
   if (grant.kind === "folder") return folderSource(grant.handle.name, await filesIn(grant.handle));
   if (grant.kind === "files") return folderSource(grant.name, pathsOf(grant.files));
+  // A copy with holes is a raw one, made here: it is looked at through what stands in it, by nobody but the scan.
+  if (grant.kind === "file" && grant.lacks)
+    return holedSource(blobSource(grant.file, grant.file.name), grant.lacks.holes, grant.lacks.size);
   const packed = await openBytes(grant);
   const source = (await openSparse(packed)) ?? packed;
   if (await holdsBackup(source))
@@ -56,7 +60,8 @@ const PLACES = 16;
 const PLACE_BYTES = 4096;
 
 /** SHA-256 over the size and a few places: enough to tell that a file is another one. Unreadable places count as empty. */
-export async function sampleOf(source: ByteSource): Promise<string> {
+export async function sampleOf(opened: ByteSource | HoledSource): Promise<string> {
+  const source = "beneath" in opened ? opened.beneath : opened;
   const sha256 = await portableSha256();
   sha256.start();
   sha256.update(new TextEncoder().encode(String(source.size)));

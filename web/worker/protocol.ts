@@ -3,14 +3,14 @@ import type { Answer, Query } from "../../core/finds/find-index.ts";
 import type { FolderCount } from "../../core/finds/folder-table.ts";
 import type { WrittenFile } from "../../core/handover/write.ts";
 import type { Depth } from "../../core/scan/events.ts";
-import type { Job, ScanRecord } from "../kept/job.ts";
+import type { Job, Lacks, ScanRecord } from "../kept/job.ts";
 import type { TablesWorker } from "./tables-protocol.ts";
 
 /** What screen and worker say to each other. Errors cross as data: a class would not survive the way. */
 
 /** The storage itself, as the screen was allowed to open it. */
 export type Grant =
-  | { readonly kind: "file"; readonly file: File; readonly passphrase?: string }
+  | { readonly kind: "file"; readonly file: File; readonly passphrase?: string; readonly lacks?: Lacks }
   /** A folder that the browser keeps a handle of. */
   | { readonly kind: "folder"; readonly handle: FileSystemDirectoryHandle }
   /** A folder's files, where the browser gives no handle: their paths are relative to it. */
@@ -76,6 +76,10 @@ export type HandOverResult =
       readonly folder: string;
       readonly equal: number;
       readonly files: number;
+      /** Files that arrived as they were read, though the medium did not give all of them. */
+      readonly holes: number;
+      /** What else went wrong, in plain words. */
+      readonly notes: readonly string[];
       readonly summary: string;
       readonly archive: File | null;
     }

@@ -21,6 +21,10 @@ export class ZipDestination implements Destination {
   readonly #queue: Waiting[] = [];
   #wake: (() => void) | null = null;
   #closed = false;
+  /** The archive could not be written on: nothing goes into it any more. */
+  #broken: { readonly cause: unknown } | null = null;
+  /** The file that the archive is taking in. */
+  #passing: Waiting | null = null;
   readonly #written: Promise<void>;
   readonly #home: FileSystemDirectoryHandle;
   #entries: Map<string, FileEntry> | null = null;
@@ -30,7 +34,11 @@ export class ZipDestination implements Destination {
     this.folder = folder;
     this.#written = makeZip(this.#files() as never).pipeTo(stream);
     this.#written.catch((cause) => {
+      this.#broken = { cause };
       for (const waiting of this.#queue.splice(0)) waiting.failed(cause);
+      this.#passing?.failed(cause);
+      // Half an archive is of no use to anybody, and takes the room that is lacking.
+      void home.removeEntry(BUILDING).catch(() => undefined);
     });
   }
 
@@ -45,6 +53,7 @@ export class ZipDestination implements Destination {
     for (;;) {
       const next = this.#queue.shift();
       if (next) {
+        this.#passing = next;
         yield { name: next.name, input: settling(next), lastModified: new Date() };
         continue;
       }
@@ -57,6 +66,7 @@ export class ZipDestination implements Destination {
 
   write(path: string, pieces: AsyncIterable<Uint8Array>): Promise<void> {
     return new Promise((done, failed) => {
+      if (this.#broken) return failed(this.#broken.cause);
       this.#queue.push({ name: `${this.folder}/${path}`, input: pieces, done, failed });
       this.#wake?.();
     });

@@ -19,7 +19,7 @@ import { mapNow } from "./tree.ts";
 const shop = new Workshop();
 afterAll(shop.close);
 const FILES = new Map<string, Uint8Array>([
-  ["DCIM/LARK0001.JPG", noise(300_000, 1)],
+  ["DCIM/SISK0001.JPG", noise(300_000, 1)],
   ["DCIM/Афиша май.png", noise(5000, 2)],
   ["tiny.txt", new TextEncoder().encode("Nine Crows")],
   ["empty.bin", new Uint8Array(0)],
@@ -65,7 +65,7 @@ describe.each(KINDS)("%s", (name, filesystem, options) => {
 
 test("the stock tool erases a file: it keeps its inode's extents, and they are found in the table", async () => {
   const image = shop.path(`${KINDS[0][0]}.img`);
-  shop.run("debugfs", "-w", "-R", "rm /DCIM/LARK0001.JPG", image);
+  shop.run("debugfs", "-w", "-R", "rm /DCIM/SISK0001.JPG", image);
   const source = shop.source(image);
   const { files } = await listed(source);
   const erased = files.filter((file) => file.erased);
@@ -77,8 +77,8 @@ test("the stock tool erases a file: it keeps its inode's extents, and they are f
 test("a file that was unlinked while it was open, and not cleared away: erased, with all its blocks", async () => {
   const image = shop.blank("orphan.img", 24);
   shop.run("mkfs.ext4", "-q", "-F", "-d", tree, image);
-  const number = /Inode: (\d+)/.exec(shop.run("debugfs", "-R", "stat /DCIM/LARK0001.JPG", image))?.[1];
-  writeFileSync(shop.path("orphan"), `unlink /DCIM/LARK0001.JPG\nsif <${number}> links_count 0\n`);
+  const number = /Inode: (\d+)/.exec(shop.run("debugfs", "-R", "stat /DCIM/SISK0001.JPG", image))?.[1];
+  writeFileSync(shop.path("orphan"), `unlink /DCIM/SISK0001.JPG\nsif <${number}> links_count 0\n`);
   shop.run("debugfs", "-w", "-f", shop.path("orphan"), image);
   const source = shop.source(image);
   const erased = (await listed(source)).files.filter((file) => file.erased);
@@ -126,9 +126,9 @@ describe("records that lie", () => {
   shop.run("debugfs", "-w", "-R", "link /many /DCIM/again", image);
   const bytes = shop.bytes(image);
   const lie = async (at: number, value: readonly number[]) => {
-    const picture = (await listed(memorySource(bytes, "volume"))).files.find(({ path }) => path === "/DCIM/LARK0001.JPG");
+    const picture = (await listed(memorySource(bytes, "volume"))).files.find(({ path }) => path === "/DCIM/SISK0001.JPG");
     const lied = await listed(memorySource(patched(bytes, (picture?.records[1].at ?? 0) + at, value), "volume"));
-    return { troubles: lied.troubles, file: lied.files.find(({ path }) => path === "/DCIM/LARK0001.JPG") };
+    return { troubles: lied.troubles, file: lied.files.find(({ path }) => path === "/DCIM/SISK0001.JPG") };
   };
 
   test("a folder that another one leads to again is walked once", async () => {
@@ -145,7 +145,7 @@ describe("records that lie", () => {
 
   test("an extent tree ten levels deep is not followed, and that is said", async () => {
     const { troubles } = await lie(0x28 + 6, [10, 0]);
-    expect(troubles).toContain("/DCIM/LARK0001.JPG: a part of where its content lies is lost");
+    expect(troubles).toContain("/DCIM/SISK0001.JPG: a part of where its content lies is lost");
   });
 });
 

@@ -17,7 +17,7 @@ import { Tables } from "./tables.ts";
 const shop = new Workshop();
 afterAll(shop.close);
 const FILES = new Map<string, Uint8Array>([
-  ["DCIM/LARK0001.JPG", noise(300_000, 1)],
+  ["DCIM/SISK0001.JPG", noise(300_000, 1)],
   ["DCIM/Афиша май.png", noise(5000, 2)],
   ["inline.txt", new TextEncoder().encode("Nine Crows")],
   ["empty.bin", new Uint8Array(0)],

@@ -30,7 +30,7 @@ describe.each([
   const FILES = new Map([
     ["/README.TXT", noise(30_000, 1)],
     ["/DCIM/Афиша май.png", noise(70_001, 2)],
-    ["/DCIM/LARK0001.JPG", noise(900, 3)],
+    ["/DCIM/SISK0001.JPG", noise(900, 3)],
   ]);
   for (const [path, content] of FILES) put(image, path, content);
 
@@ -65,12 +65,12 @@ describe.each([
 
 describe("a card that was formatted over with another cluster size", () => {
   const image = format("old.img", 48, "-F", "32", "-s", "1");
-  for (const folder of ["/DCIM", "/DCIM/100LARK3", "/Tour", "/Tour/Act II"]) run("mmd", "-i", image, `::${folder}`);
+  for (const folder of ["/DCIM", "/DCIM/100SISK3", "/Tour", "/Tour/Act II"]) run("mmd", "-i", image, `::${folder}`);
   const picture = jpegOf(420, 300, 4);
   const letter = noise(30_000, 5);
   // What lies behind where the new volume keeps its own tables is still there.
   put(image, "/filler.bin", noise(2_000_000, 8));
-  put(image, "/DCIM/100LARK3/Lantern, first night.jpg", picture);
+  put(image, "/DCIM/100SISK3/Lantern, first night.jpg", picture);
   put(image, "/Tour/Act II/letter to Ilse.txt", letter);
   run("mkfs.vfat", "-F", "32", "-s", "8", "-n", "NEW", "-f", "1", image);
   const bytes = shop.bytes(image);
@@ -88,10 +88,10 @@ describe("a card that was formatted over with another cluster size", () => {
 test("clusters that are in use but led to by nothing are searched, and their content is told of", async () => {
   const image = format("lost.img", 40, "-F", "16", "-s", "2");
   const picture = jpegOf(300, 220, 6);
-  put(image, "/LARK0001.JPG", picture);
+  put(image, "/SISK0001.JPG", picture);
   const bytes = shop.bytes(image);
   // Its entry is gone, its chain stands: as after a crash of the device.
-  const entry = Buffer.from(bytes.buffer).indexOf("LARK0001JPG", 0, "latin1");
+  const entry = Buffer.from(bytes.buffer).indexOf("SISK0001JPG", 0, "latin1");
   bytes.fill(0, entry, entry + 32);
   const outcome = await scanned(memorySource(bytes, "card"));
   expect(outcome.troubles.map(({ what }) => what).join()).toMatch(/clusters are marked as in use, but nothing leads to them/);

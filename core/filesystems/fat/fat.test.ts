@@ -14,13 +14,13 @@ const LONG = "Ein sehr langer Name über dreizehn Zeichen, Akt II.jpeg";
 const FILES: readonly (readonly [string, Uint8Array])[] = [
   ["/README.TXT", new TextEncoder().encode("short and upper case")],
   ["/lower.txt", noise(1, 2)],
-  [`/DCIM/100LARK3/${LONG}`, jpegOf(300, 200)],
-  ["/DCIM/100LARK3/LARK0001.JPG", noise(40_000, 3)],
-  ["/DCIM/100LARK3/Афиша май.png", noise(3 * 512, 4)],
+  [`/DCIM/100SISK3/${LONG}`, jpegOf(300, 200)],
+  ["/DCIM/100SISK3/SISK0001.JPG", noise(40_000, 3)],
+  ["/DCIM/100SISK3/Афиша май.png", noise(3 * 512, 4)],
   ["/DCIM/empty.bin", new Uint8Array(0)],
   ["/Übergrößen.dat", noise(700, 5)],
 ];
-const card = new FatCard().makeFolder("/DCIM").makeFolder("/DCIM/100LARK3");
+const card = new FatCard().makeFolder("/DCIM").makeFolder("/DCIM/100SISK3");
 for (const [path, content] of FILES) card.put(path, content);
 const spare: FatCard[] = [];
 const freshCard = (options?: { sectorsPerCluster?: number }): FatCard => {
@@ -91,8 +91,8 @@ describe("a card by mkfs.vfat and mtools", () => {
 describe("erased files", () => {
   test("come with name, folder, date and content; a lost first letter is shown as lost", async () => {
     const content = jpegOf(220, 160, 4);
-    const fresh = freshCard().makeFolder("/DCIM").put("/DCIM/LARK0001.JPG", content).put(`/DCIM/${LONG}`, content);
-    fresh.put("/DCIM/LARK0003.JPG", noise(900)).erase("/DCIM/LARK0001.JPG").erase(`/DCIM/${LONG}`);
+    const fresh = freshCard().makeFolder("/DCIM").put("/DCIM/SISK0001.JPG", content).put(`/DCIM/${LONG}`, content);
+    fresh.put("/DCIM/SISK0003.JPG", noise(900)).erase("/DCIM/SISK0001.JPG").erase(`/DCIM/${LONG}`);
     const { files } = await listed(fresh.source());
     expect(files.filter(({ erased }) => erased).map(({ path }) => path)).toEqual(["/DCIM/?ARK0001.JPG", `/DCIM/${LONG}`]);
     for (const path of ["/DCIM/?ARK0001.JPG", `/DCIM/${LONG}`]) {
@@ -130,7 +130,7 @@ describe("erased files", () => {
 
   test("a folder whose list lies in pieces keeps its files, and says that this was judged by its look", async () => {
     const fresh = freshCard().makeFolder("/Tour");
-    for (let number = 10; number < 50; number++) fresh.put(`/Tour/LARK00${number}.JPG`, noise(600, number));
+    for (let number = 10; number < 50; number++) fresh.put(`/Tour/SISK00${number}.JPG`, noise(600, number));
     fresh.eraseFolder("/Tour");
     const { files } = await listed(fresh.source());
     expect(files.map(({ path }) => path)).toEqual(Array.from({ length: 40 }, (_, index) => `/Tour/?ARK00${index + 10}.JPG`));
@@ -177,7 +177,7 @@ describe("a card that is not well", () => {
 
   test("a chain that loops ends where it comes back to itself", async () => {
     const { files: before } = await listed(card.source());
-    const first = named(before, "/DCIM/100LARK3/LARK0001.JPG").firstByte ?? 0;
+    const first = named(before, "/DCIM/100SISK3/SISK0001.JPG").firstByte ?? 0;
     const cluster = 2 + (first - (reserved + 2 * BootSector.fatSize32(boot, 0) * 512)) / 512;
     const back = [cluster & 0xff, (cluster >> 8) & 0xff, (cluster >> 16) & 0xff, 0];
     const looped = [0, 1].reduce(
@@ -185,15 +185,15 @@ describe("a card that is not well", () => {
       card.bytes(),
     );
     expect((await listed(memorySource(looped, "card"))).troubles[0]).toBe(
-      "the chain of /DCIM/100LARK3/LARK0001.JPG breaks off after 3 of 79 clusters",
+      "the chain of /DCIM/100SISK3/SISK0001.JPG breaks off after 3 of 79 clusters",
     );
   });
 
   test("a sector of a folder's list is dead: the rest of the list is read, and the loss is said", async () => {
     const many = freshCard().makeFolder("/DCIM");
-    for (let number = 10; number < 50; number++) many.put(`/DCIM/LARK00${number}.JPG`, noise(600, number));
+    for (let number = 10; number < 50; number++) many.put(`/DCIM/SISK00${number}.JPG`, noise(600, number));
     const { files } = await listed(many.source());
-    const sector = Math.floor(named(files, "/DCIM/LARK0030.JPG").at / 512) * 512;
+    const sector = Math.floor(named(files, "/DCIM/SISK0030.JPG").at / 512) * 512;
     const source = faultySource(many.source(), [{ start: sector, length: 512, behaviour: "dead" }], async () => {});
     const hurt = await listed(source);
     expect(hurt.troubles).toContain("512 bytes of the list of /DCIM/ cannot be read: files named there are missing");
@@ -221,7 +221,7 @@ describe("a card that is not well", () => {
 
   test("a chain that leads off the volume is read from the second table; broken there too, it ends, with the file's name in the trouble", async () => {
     const { files: before } = await listed(card.source());
-    const first = named(before, "/DCIM/100LARK3/LARK0001.JPG").firstByte ?? 0;
+    const first = named(before, "/DCIM/100SISK3/SISK0001.JPG").firstByte ?? 0;
     const geometry = (await listed(card.source())).volumes[0];
     const cluster = 2 + (first - (geometry.start + reserved + 2 * BootSector.fatSize32(boot, 0) * 512)) / 512;
     const link = (cluster + 3) * 4;
@@ -234,7 +234,7 @@ describe("a card that is not well", () => {
     const { files, troubles } = await listed(memorySource(both, "card"));
     expect(files.length).toBe(FILES.length);
     expect(troubles).toEqual([
-      "the chain of /DCIM/100LARK3/LARK0001.JPG breaks off after 4 of 79 clusters",
+      "the chain of /DCIM/100SISK3/SISK0001.JPG breaks off after 4 of 79 clusters",
       "75 clusters are marked as in use, but nothing leads to them: they are searched like free ones",
     ]);
   });

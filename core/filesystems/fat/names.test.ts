@@ -77,7 +77,7 @@ test("long entries of another file are left alone", () => {
 });
 
 test.each([
-  ["LARK0001JPG", 0, "LARK0001.JPG"],
+  ["SISK0001JPG", 0, "SISK0001.JPG"],
   ["README     ", 0, "README"],
   ["LOWER   TXT", 0x18, "lower.txt"],
   ["MIXED   TXT", 0x08, "mixed.TXT"],

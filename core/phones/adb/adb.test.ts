@@ -30,7 +30,7 @@ async function enter(phone: PracticePhone, keys: readonly ComputerKey[] = [own],
 }
 
 test("the question comes to the screen with this key's fingerprint; after a yes the phone asks no more", async () => {
-  const phone = await phoneOnCable("lark-healthy", false);
+  const phone = await phoneOnCable("siskin-healthy", false);
   const port = await served.adb(phone);
   const waits = vi.fn();
   const entering = introduce("x", packetsOver(await tcpPipe(port)), keyRing([own]), waits);
@@ -46,10 +46,10 @@ test("the question comes to the screen with this key's fingerprint; after a yes 
 
 test("a phone with a black screen lets the owner's saved key in, and no other", async () => {
   const owner = ownersComputer();
-  const phone = await phoneOnCable("lark-black", false, owner);
+  const phone = await phoneOnCable("siskin-black", false, owner);
   const brought = await keyFromPem(owner.pem, "owner");
   const adb = await enter(phone, [own, brought], () => expect.unreachable("nobody could answer"));
-  expect((await reportOf(adb)).model).toBe("Lark 3");
+  expect((await reportOf(adb)).model).toBe("Siskin 3");
   await adb.close();
 });
 
@@ -71,11 +71,11 @@ test("saved keys are read in both forms; what is none is said in plain words", a
 });
 
 test("what the phone tells of itself becomes facts of the forecast", async () => {
-  const adb = await enter(await phoneOnCable("lark-healthy", true));
+  const adb = await enter(await phoneOnCable("siskin-healthy", true));
   const report = await reportOf(adb);
   expect(report).toMatchObject({
     maker: "Corvane",
-    model: "Lark 3",
+    model: "Siskin 3",
     android: "12",
     patched: "2023-04-01",
     buildCode: "LK3.210805.004",
@@ -102,7 +102,7 @@ test("what the phone tells of itself becomes facts of the forecast", async () =>
 });
 
 test("the shared storage is listed and read, byte for byte and with its times; a part of a file too", async () => {
-  const adb = await enter(await phoneOnCable("lark-healthy", true));
+  const adb = await enter(await phoneOnCable("siskin-healthy", true));
   const { files, troubles, bytes } = await listShared(adb, () => {});
   const truth = practiceTruth().files.filter(({ state }) => state !== "erased");
   expect(files.map(({ path }) => path)).toEqual(
@@ -175,7 +175,7 @@ test("a worn partition: what lies beside a dead sector is read, and only the sec
 });
 
 test("a file that went away since it was listed costs that file, at once; the archive around it stays whole", async () => {
-  const phone = await phoneOnCable("lark-healthy", true);
+  const phone = await phoneOnCable("siskin-healthy", true);
   const adb = await enter(phone);
   const { files } = await listShared(adb, () => {});
   const [first, last] = [files[0], files[files.length - 1]];
@@ -208,7 +208,7 @@ test("a recovery with debugging asks nobody and reads partitions; elevated acces
 });
 
 test("contacts, messages, calls, calendar and the media list come from the system's own providers", async () => {
-  const adb = await enter(await phoneOnCable("lark-healthy", true));
+  const adb = await enter(await phoneOnCable("siskin-healthy", true));
   const rows = Object.fromEntries(
     await Promise.all(PEOPLE_QUERIES.map(async (query) => [query.kind, (await askProvider(adb, query)) ?? []])),
   );
@@ -224,7 +224,7 @@ test("contacts, messages, calls, calendar and the media list come from the syste
 });
 
 test("the easy places are looked at on the phone itself: bins with their last days, contacts that are only hidden", async () => {
-  const adb = await enter(await phoneOnCable("lark-healthy", true));
+  const adb = await enter(await phoneOnCable("siskin-healthy", true));
   const look = await lookAtEasyPlaces(adb);
   const binned = practiceTruth().files.filter(({ state }) => state === "binned");
   expect(look.binned.map(({ name }) => name).sort()).toEqual(binned.map(({ path }) => path.replace(/^.*\.trashed-\d+-/, "")).sort());
@@ -238,7 +238,7 @@ test.each(["", "No result found.\n", "Row: 5 _id=1, body=x", "noise\nRow: 0 _id=
 });
 
 test("an app backup comes only after the person confirms it on the phone", async () => {
-  const phone = await phoneOnCable("lark-healthy", false);
+  const phone = await phoneOnCable("siskin-healthy", false);
   const entering = enter(phone);
   await vi.waitFor(() => expect(phone.question).not.toBeNull());
   phone.tap("yes");

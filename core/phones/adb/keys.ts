@@ -68,15 +68,21 @@ function tagged(tag: number, parts: readonly Uint8Array[]): Uint8Array {
   return value;
 }
 
-/** Kept keys as the ADB library asks for them: the own one is shown to a person, all are tried before. */
-export function keyRing(keys: readonly ComputerKey[]): AdbCredentialStore {
+/**
+ * Kept keys as the ADB library asks for them: the own one is shown to a person, all are tried before. `tried` hears of each: the last
+ * one before the phone lets this computer in is the one that it knows.
+ */
+export function keyRing(keys: readonly ComputerKey[], tried: (key: ComputerKey) => void = () => {}): AdbCredentialStore {
   const ownFirst = [...keys].sort((a, b) => Number(a.origin === "brought") - Number(b.origin === "brought"));
   return {
     generateKey(): AdbPrivateKey {
       throw new UnusableError("This computer has no debugging key of its own.");
     },
     *iterateKeys() {
-      for (const { pkcs8, name } of ownFirst) yield { buffer: pkcs8, name };
+      for (const key of ownFirst) {
+        tried(key);
+        yield { buffer: key.pkcs8, name: key.name };
+      }
     },
   };
 }

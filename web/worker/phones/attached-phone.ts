@@ -2,13 +2,14 @@ import type { Adb, AdbDaemonConnection } from "@yume-chan/adb";
 import { portableSha256 } from "../../../core/bytes/hash.ts";
 import { UnusableError } from "../../../core/bytes/source.ts";
 import { introduce } from "../../../core/phones/adb/connection.ts";
-import { keyRing } from "../../../core/phones/adb/keys.ts";
+import { type ComputerKey, fingerprintOf, keyRing } from "../../../core/phones/adb/keys.ts";
 import { partitionsOf, takeElevatedAccess } from "../../../core/phones/adb/partitions.ts";
 import type { Reader } from "../../../core/phones/adb/phone-file-source.ts";
 import { batteryOf, reportOf } from "../../../core/phones/adb/phone-report.ts";
 import type { BytePipe } from "../../../core/phones/byte-pipe.ts";
 import { DownloadMode } from "../../../core/phones/download-mode.ts";
 import { Bootloader } from "../../../core/phones/fastboot.ts";
+import { identityOf, type PhoneIdentity } from "../../../core/phones/identity.ts";
 import type { Outcome } from "../protocol.ts";
 import { allKeys } from "./key-shelf.ts";
 import type { PhoneView } from "./protocol.ts";
@@ -48,6 +49,8 @@ export class AttachedPhone {
   readonly #tell: () => void;
   #line: Line = { kind: "none" };
   #adb: Adb | null = null;
+  /** Fingerprint of the key that it let this computer in by. */
+  #key: string | null = null;
   #other: Bootloader | DownloadMode | null = null;
   /** Grows with every attempt: what an older one still brings is not heard. */
   #attempt = 0;
@@ -78,6 +81,11 @@ export class AttachedPhone {
   /** The conversation with its debugging daemon, where there is one. */
   get adb(): Adb | null {
     return this.#adb;
+  }
+  /** What it is known by, once it told what it is. */
+  get identity(): PhoneIdentity | null {
+    const { report, serial } = this.#view;
+    return report && identityOf(report, serial, this.#key);
   }
   get reader(): Reader {
     return this.#view.elevated && this.#view.report?.root !== "is root" ? "su" : "plain";
@@ -123,6 +131,7 @@ export class AttachedPhone {
     this.#hangUp();
     this.#hangUp = () => {};
     this.#adb = null;
+    this.#key = null;
     this.#other = null;
     const line = this.#line;
     const mine = () => attempt === this.#attempt;
@@ -162,9 +171,15 @@ export class AttachedPhone {
   async #introduce(open: () => Promise<Daemon>, mine: () => boolean): Promise<Adb> {
     const { connection, hangUp } = await open();
     this.#hangUp = hangUp;
-    return introduce(this.#view.serial, connection, keyRing(await allKeys()), () => {
+    let tried: ComputerKey | null = null;
+    const ring = keyRing(await allKeys(), (key) => {
+      tried = key;
+    });
+    const adb = await introduce(this.#view.serial, connection, ring, () => {
       if (mine()) this.#change({ ...SILENT, state: "waiting for the person to allow", asked: true, problem: null });
     });
+    if (mine()) this.#key = tried && (await fingerprintOf(tried));
+    return adb;
   }
 
   async #enter(adb: Adb, mine: () => boolean): Promise<void> {

@@ -81,7 +81,12 @@ export class BenchWatch {
 
   /** The phone with this serial: one that lets itself be spoken to before one that does not. */
   bySerial(serial: string): AttachedPhone | null {
+    return this.allBySerial(serial)[0] ?? null;
+  }
+
+  /** All phones with this serial: it may be one over two cables, or two that share it. Those that can be spoken to come first. */
+  allBySerial(serial: string): AttachedPhone[] {
     const all = [...this.phones.values()].filter(({ view }) => view.serial === serial);
-    return all.find(({ adb }) => adb !== null) ?? all[0] ?? null;
+    return all.sort((a, b) => Number(b.adb !== null) - Number(a.adb !== null));
   }
 }

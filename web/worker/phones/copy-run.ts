@@ -1,5 +1,6 @@
 import { portableSha256 } from "../../../core/bytes/hash.ts";
 import { type ByteSource, UnusableError } from "../../../core/bytes/source.ts";
+import { whyNot } from "../../../core/handover/refusals.ts";
 import { type CopyMark, copySource } from "../../../core/medium/working-copy.ts";
 import type { CopyRecord } from "../../kept/copy.ts";
 import { database } from "../../kept/database.ts";
@@ -25,8 +26,8 @@ export class CopyRun {
 
   async #keep(change: Partial<CopyRecord>): Promise<void> {
     this.#record = { ...this.#record, ...change };
-    await database.copies.put(this.#record);
     this.#tell(this.#record);
+    await database.copies.put(this.#record);
   }
 
   /** Runs to the end, to a stop, or to where the phone went away; never throws. */
@@ -55,7 +56,8 @@ export class CopyRun {
       await target.close();
       await this.#keep({ mark: plain(mark), ...end });
     } catch (cause) {
-      await this.#keep({ status: "failed", because: reason(cause) });
+      // Where not even this can be kept, it was told; the mark that is kept stays true.
+      await this.#keep({ status: "failed", because: reason(cause) }).catch(() => undefined);
     }
   }
 }
@@ -66,5 +68,4 @@ const plain = ({ done, hash, unreadable }: CopyMark): CopyRecord["mark"] => ({
   unreadable: unreadable.map(({ offset, length }) => ({ offset, length })),
 });
 
-const reason = (cause: unknown): string =>
-  cause instanceof UnusableError ? cause.message : `The copy broke off: ${cause instanceof Error ? cause.message : String(cause)}`;
+const reason = (cause: unknown): string => (cause instanceof UnusableError ? cause.message : `The copy broke off: ${whyNot(cause)}.`);

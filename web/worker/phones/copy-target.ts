@@ -9,6 +9,8 @@ export interface OpenTarget extends CopyTarget {
   close(): Promise<void>;
 }
 
+const FULL = "The browser's storage is full: make room on this computer and go on, or choose a file for the copy instead.";
+
 /** A file in the browser's own storage: written in place. */
 async function inBrowser(job: number, fresh: boolean): Promise<OpenTarget> {
   const folder = await navigator.storage.getDirectory();
@@ -16,8 +18,11 @@ async function inBrowser(job: number, fresh: boolean): Promise<OpenTarget> {
   if (fresh) handle.truncate(0);
   return {
     async write(at, bytes) {
-      if (handle.write(bytes, { at }) !== bytes.length)
-        throw new UnusableError("The browser's storage is full: choose a file for the copy instead.");
+      if (handle.write(bytes, { at }) !== bytes.length) throw new UnusableError(FULL);
+    },
+    async read(at, length) {
+      const bytes = new Uint8Array(length);
+      return bytes.subarray(0, handle.read(bytes, { at }));
     },
     settle() {
       handle.flush();
@@ -33,7 +38,9 @@ async function inBrowser(job: number, fresh: boolean): Promise<OpenTarget> {
 /** A chosen file: it takes what was written only when its stream is closed. */
 async function inFile(file: FileSystemFileHandle, fresh: boolean): Promise<OpenTarget> {
   const stream = await file.createWritable({ keepExistingData: !fresh });
+  const before = await file.getFile();
   return {
+    read: async (at, length) => new Uint8Array(await before.slice(at, at + length).arrayBuffer()),
     write: (position, data) => stream.write({ type: "write", position, data: data as Uint8Array<ArrayBuffer> }),
     settle: () => false,
     close: () => stream.close(),

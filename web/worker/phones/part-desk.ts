@@ -1,9 +1,10 @@
 import { transfer } from "comlink";
 import { UnusableError } from "../../../core/bytes/source.ts";
+import { differenceOf } from "../../../core/phones/identity.ts";
 import { type CopyRecord, CopyRecord as CopyRecordSchema } from "../../kept/copy.ts";
 import { database } from "../../kept/database.ts";
 import type { Outcome } from "../protocol.ts";
-import type { AttachedPhone } from "./attached-phone.ts";
+import { AttachedPhone } from "./attached-phone.ts";
 import type { BenchWatch } from "./bench-watch.ts";
 import { CopyRun } from "./copy-run.ts";
 import { lastingSource, sharedPart, sourceOf } from "./phone-parts.ts";
@@ -37,7 +38,7 @@ export class PartDesk {
     if (!adb) throw new UnusableError("The phone is not there any more.");
     const { members, troubles } = await sharedPart(adb, progress);
     const record: CopyRecord = {
-      ...newCopy(job, view.serial),
+      ...newCopy(job, phone),
       part: { kind: "shared" },
       name: `${nameOf(view)}, shared storage`,
       size: 0,
@@ -46,25 +47,37 @@ export class PartDesk {
     return { record: { ...record, size: sourceOf(record, adb, "plain").size }, troubles };
   }
 
-  #partition(job: number, { view }: AttachedPhone, name: string) {
+  #partition(job: number, phone: AttachedPhone, name: string) {
+    const { view } = phone;
     const partition = view.partitions.find((one) => one.name === name);
     if (!partition) throw new UnusableError(`The phone does not let its partition ${name} be read.`);
     const part = { kind: "partition", name, path: partition.path } as const;
-    const record: CopyRecord = { ...newCopy(job, view.serial), part, name: `${nameOf(view)}, ${name}`, size: partition.size, members: [] };
+    const record: CopyRecord = { ...newCopy(job, phone), part, name: `${nameOf(view)}, ${name}`, size: partition.size, members: [] };
     return { record, troubles: [] };
   }
 
-  /** The phone of a record, when it lets the record's part be read now: a raw partition needs the access it was listed with. */
-  #reading({ serial, part }: CopyRecord): AttachedPhone | null {
-    const phone = this.#bench.bySerial(serial);
-    if (!phone?.adb) return null;
-    return part.kind === "shared" || phone.view.partitions.some(({ name }) => name === part.name) ? phone : null;
+  /**
+   * The phone of a record, when it lets the record's part be read now: a raw partition needs the access it was listed with.
+   * @returns why it cannot be read, in plain words, where it is another one
+   */
+  #reading({ serial, phone: known, part, size }: CopyRecord): AttachedPhone | string | null {
+    let other: string | null = null;
+    for (const phone of this.#bench.allBySerial(serial)) {
+      if (!phone.adb || !phone.identity) continue;
+      const there = part.kind === "shared" ? null : phone.view.partitions.find(({ name }) => name === part.name);
+      const difference =
+        (known && differenceOf(known, phone.identity)) ??
+        (there && there.size !== size ? `its partition ${there.name} has ${there.size} bytes, and had ${size}` : null);
+      if (difference) other = `This is another phone of the same serial: ${difference}. What was copied is kept as it is.`;
+      else if (there !== undefined) return phone;
+    }
+    return other;
   }
 
   async lacks(job: number): Promise<string | null> {
     const record = CopyRecordSchema.safeParse(await database.copies.get(job)).data;
     if (!record) return "";
-    return this.#reading(record) ? null : record.serial;
+    return this.#reading(record) instanceof AttachedPhone ? null : record.serial;
   }
 
   async #source(job: number) {
@@ -72,6 +85,7 @@ export class PartDesk {
     let opened: { readonly adb: unknown; readonly reader: unknown; readonly source: ReturnType<typeof sourceOf> } | null = null;
     const source = lastingSource(record.name, record.size, () => {
       const phone = this.#reading(record);
+      if (typeof phone === "string") throw new UnusableError(phone);
       if (!phone?.adb) return null;
       if (opened?.adb !== phone.adb || opened.reader !== phone.reader)
         opened = { adb: phone.adb, reader: phone.reader, source: sourceOf(record, phone.adb, phone.reader) };
@@ -90,6 +104,8 @@ export class PartDesk {
   async copy(job: number, place: CopyPlace | null, notify: (record: CopyRecord) => void): Promise<Outcome> {
     try {
       const { record, source } = await this.#source(job);
+      const reading = this.#reading(record);
+      if (typeof reading === "string") return { ok: false, because: reading };
       const run = new CopyRun(place ? { ...record, place } : record, notify);
       this.#runs.set(job, run);
       void run.run(source).finally(() => this.#runs.delete(job));
@@ -104,9 +120,10 @@ export class PartDesk {
   }
 }
 
-const newCopy = (job: number, serial: string): Omit<CopyRecord, "part" | "name" | "size" | "members"> => ({
+const newCopy = (job: number, { view, identity }: AttachedPhone): Omit<CopyRecord, "part" | "name" | "size" | "members"> => ({
   job,
-  serial,
+  serial: view.serial,
+  phone: identity,
   place: null,
   status: "found",
   mark: { done: 0, hash: null, unreadable: [] },

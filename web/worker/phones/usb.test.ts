@@ -14,7 +14,7 @@ import { usbPhones } from "./usb.ts";
  * As over a real cable, a packet comes as two transfers: its header, then its payload.
  */
 class FakeUsbDevice {
-  readonly productName = "Lark 3";
+  readonly productName = "Siskin 3";
   readonly serialNumber = "PRACTICE-01";
   readonly vendorId = 0xfeed;
   readonly productId = 1;
@@ -94,16 +94,16 @@ afterAll(() => {
 });
 
 test("a phone under navigator.usb: its debugging interface is found, claimed and spoken to; files come whole", async () => {
-  const phone = await phoneOnCable("lark-healthy", true);
+  const phone = await phoneOnCable("siskin-healthy", true);
   const device = new FakeUsbDevice(await served.adb(phone));
   const usb = Object.assign(new EventTarget(), { getDevices: async () => [device] });
   vi.stubGlobal("navigator", { usb });
   const [found] = await usbPhones();
-  expect(found).toMatchObject({ serial: "PRACTICE-01", name: "Lark 3" });
+  expect(found).toMatchObject({ serial: "PRACTICE-01", name: "Siskin 3" });
   const { connection, hangUp } = await found.open();
   expect(device.claimed).toEqual([1]);
   const adb = await introduce(found.serial, connection, keyRing([await makeKey("bench@jubar")]), () => {});
-  expect(await reportOf(adb)).toMatchObject({ model: "Lark 3", android: "12", battery: 64 });
+  expect(await reportOf(adb)).toMatchObject({ model: "Siskin 3", android: "12", battery: 64 });
   const { files } = await listShared(adb, () => {});
   const [truth] = practiceTruth()
     .files.filter(({ state }) => state === "present")
