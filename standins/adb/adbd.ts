@@ -11,8 +11,13 @@ import { runService } from "./services.ts";
 /** Kinds of AUTH packets (protocol.txt, AUTH). */
 const Auth = { token: 1, signature: 2, publicKey: 3 } as const;
 const TOKEN_BYTES = 20;
+/** What this daemon can do beyond the first version of the protocol (AOSP, transport.cpp): just what services.ts and sync.ts serve. */
+const FEATURES = ["shell_v2", "stat_v2", "ls_v2"] as const;
 /** Services one connection may hold open. */
 const MAX_STREAMS = 64;
+
+/** A mistake of the stand-in's own, told where whoever started it looks: the other phones go on. */
+const complain = (cause: unknown): void => void process.stderr.write(`practice phone: ${cause instanceof Error ? cause.stack : cause}\n`);
 
 /** One computer's connection to a practice phone. */
 class Connection {
@@ -32,8 +37,9 @@ class Connection {
       try {
         for (const packet of reader.take(piece)) this.#take(packet);
       } catch (cause) {
-        if (!(cause instanceof PeerError)) throw cause;
         socket.destroy();
+        // Whatever a computer sent: it ends its own connection only.
+        if (!(cause instanceof PeerError)) complain(cause);
       }
     });
     holdToCable(socket, phone, "adb", () => socket.destroy());
@@ -85,7 +91,7 @@ class Connection {
     else this.#askToSign();
   }
 
-  /** The question on the phone's screen; a locked or dark screen hides it. */
+  /** The question on the phone's screen; a locked or dark screen hides it. Never fails. */
   async #askPerson(key: ComputerKey): Promise<void> {
     if (await this.#phone.admits(key)) this.#letIn();
   }
@@ -94,7 +100,7 @@ class Connection {
     this.#allowed = true;
     const { card, device } = this.#phone.card;
     const state = this.#phone.mode === "recovery" ? "recovery" : "device";
-    const banner = `${state}::ro.product.name=${device};ro.product.model=${card.model};ro.product.device=${device};features=shell_v2,cmd,stat_v2,ls_v2`;
+    const banner = `${state}::ro.product.name=${device};ro.product.model=${card.model};ro.product.device=${device};features=${FEATURES.join(",")}`;
     this.#send(Command.CNXN, VERSION, MAX_PAYLOAD, Buffer.from(banner));
   }
 
@@ -122,6 +128,7 @@ class Connection {
     this.#send(Command.OKAY, ours, theirs);
     void running()
       .then(() => stream.flushed())
+      .catch(complain)
       .finally(() => stream.close());
   }
 }

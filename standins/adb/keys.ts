@@ -21,10 +21,15 @@ export function parseComputerKey(payload: Uint8Array): ComputerKey {
   const modulus = Buffer.from(struct.subarray(8, 8 + MODULUS_BYTES)).reverse();
   const exponent = Buffer.alloc(4);
   exponent.writeUInt32BE(struct.readUInt32LE(STRUCT_BYTES - 4));
-  const key = createPublicKey({
-    key: { kty: "RSA", n: modulus.toString("base64url"), e: exponent.toString("base64url") },
-    format: "jwk",
-  });
+  let key: KeyObject;
+  try {
+    key = createPublicKey({
+      key: { kty: "RSA", n: modulus.toString("base64url"), e: exponent.toString("base64url") },
+      format: "jwk",
+    });
+  } catch {
+    throw new PeerError("this is no key of a computer");
+  }
   return { key, fingerprint: fingerprintOf(struct), owner };
 }
 

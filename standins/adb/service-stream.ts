@@ -1,4 +1,8 @@
+import { PieceList } from "../../core/bytes/piece-list.ts";
 import { MAX_PAYLOAD } from "../../core/phones/adb/packets.ts";
+
+/** Bytes of the computer that may wait for a service to read them. */
+const MOST_WAITING = MAX_PAYLOAD;
 
 /** One opened service, seen from the phone: bytes in, bytes out, each packet confirmed before the next (protocol.txt, WRITE). */
 export class ServiceStream {
@@ -6,10 +10,11 @@ export class ServiceStream {
   readonly #confirm: () => void;
   readonly #hangUp: () => void;
   readonly #maxPayload: number;
-  #arrived = Buffer.alloc(0);
+  readonly #arrived = new PieceList();
+  /** Packets that were taken in and are not confirmed yet. */
+  #unconfirmed = 0;
   #wake: (() => void) | null = null;
-  #leaving: Uint8Array[] = [];
-  #leavingBytes = 0;
+  readonly #leaving = new PieceList();
   #onItsWay = false;
   /** Whoever waits until there is room, or until all is sent. */
   #room: (() => void) | null = null;
@@ -30,9 +35,15 @@ export class ServiceStream {
   }
 
   took(payload: Uint8Array): void {
-    this.#arrived = Buffer.concat([this.#arrived, payload]);
-    this.#confirm();
+    this.#arrived.add(payload);
+    this.#unconfirmed++;
+    this.#confirmTaken();
     this.#wake?.();
+  }
+
+  /** As a daemon whose program does not read: once its pipe is full nothing is confirmed, and the computer waits. */
+  #confirmTaken(): void {
+    for (; this.#unconfirmed > 0 && this.#arrived.length < MOST_WAITING && !this.closed; this.#unconfirmed--) this.#confirm();
   }
 
   /** The other side hung up. @returns whether this side had not yet */
@@ -49,10 +60,11 @@ export class ServiceStream {
    * meanwhile goes together into the next one. Resolves when there is room for more.
    */
   async write(bytes: Uint8Array): Promise<void> {
-    this.#leaving.push(bytes);
-    this.#leavingBytes += bytes.length;
+    // Nobody takes it any more: what is read on for a computer that hung up is not kept.
+    if (this.closed) return;
+    this.#leaving.add(bytes);
     this.#pump();
-    while (this.#leavingBytes >= this.#maxPayload && !this.closed)
+    while (this.#leaving.length >= this.#maxPayload && !this.closed)
       await new Promise<void>((resolve) => {
         this.#room = resolve;
       });
@@ -60,24 +72,20 @@ export class ServiceStream {
 
   /** Sends the next packet, unless one is still to be confirmed. */
   #pump(): void {
-    if (this.#onItsWay || this.closed || this.#leavingBytes === 0) return;
-    const waiting = this.#leaving.length === 1 ? this.#leaving[0] : Buffer.concat(this.#leaving);
-    const packet = waiting.subarray(0, this.#maxPayload);
-    this.#leaving = packet.length < waiting.length ? [waiting.subarray(packet.length)] : [];
-    this.#leavingBytes = waiting.length - packet.length;
+    if (this.#onItsWay || this.closed || this.#leaving.length === 0) return;
     this.#onItsWay = true;
-    this.#send(packet);
+    this.#send(this.#leaving.take(Math.min(this.#maxPayload, this.#leaving.length)));
   }
 
   /** Resolves when everything was sent and confirmed, or the other side hung up. */
   async flushed(): Promise<void> {
-    while ((this.#onItsWay || this.#leavingBytes > 0) && !this.closed)
+    while ((this.#onItsWay || this.#leaving.length > 0) && !this.closed)
       await new Promise<void>((resolve) => {
         this.#room = resolve;
       });
   }
 
-  /** Exactly `length` bytes, or null when the other side hung up before. */
+  /** Exactly `length` bytes, at most MOST_WAITING, or null when the other side hung up before. */
   async exactly(length: number): Promise<Buffer | null> {
     while (this.#arrived.length < length) {
       if (this.closed) return null;
@@ -86,9 +94,9 @@ export class ServiceStream {
       });
       this.#wake = null;
     }
-    const bytes = this.#arrived.subarray(0, length);
-    this.#arrived = this.#arrived.subarray(length);
-    return bytes;
+    const bytes = this.#arrived.take(length);
+    this.#confirmTaken();
+    return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length);
   }
 
   close(): void {

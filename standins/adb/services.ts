@@ -1,4 +1,5 @@
 import { writeBackup } from "../phone/backup.ts";
+import { wordsOf } from "../phone/command-line.ts";
 import type { PracticePhone } from "../phone/practice-phone.ts";
 import { runShell } from "../phone/shell.ts";
 import type { ServiceStream } from "./service-stream.ts";
@@ -32,8 +33,8 @@ const plain = async (command: string, stream: ServiceStream, phone: PracticePhon
 const SERVICES: readonly [RegExp, (rest: string, stream: ServiceStream, phone: PracticePhone) => Promise<void>][] = [
   [/^shell,v2[^:]*:/, shellV2],
   [/^(?:shell[^:]*|exec):/, plain],
-  [/^backup:/, (apps, stream, phone) => writeBackup(apps, phone, (bytes) => stream.write(bytes))],
-  [/^reboot:$/, async (_, __, phone) => phone.restart()],
+  [/^backup:/, (apps, stream, phone) => writeBackup(wordsOf(apps), phone, (bytes) => stream.write(bytes))],
+  [/^reboot:/, async (mode, _, phone) => phone.restart(mode)],
   [/^sync:$/, (_, stream, phone) => serveSync(stream, phone)],
 ];
 

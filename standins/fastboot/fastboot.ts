@@ -1,4 +1,5 @@
 import { createServer, type Socket } from "node:net";
+import { PieceList } from "../../core/bytes/piece-list.ts";
 import { holdToCable } from "../cable.ts";
 import { type Listening, listening } from "../listening.ts";
 import type { PracticePhone } from "../phone/practice-phone.ts";
@@ -18,15 +19,20 @@ const MAX_DOWNLOAD = 64 * 1024 * 1024;
 /** How every boot image begins (AOSP, bootimg.h). */
 const BOOT_MAGIC = "ANDROID!";
 
+const textOf = (bytes: Uint8Array): string => Buffer.from(bytes).toString("latin1");
+
 /** One computer's conversation with a phone in bootloader mode. */
 class Conversation {
   readonly #socket: Socket;
   readonly #phone: PracticePhone;
-  #arrived = Buffer.alloc(0);
+  readonly #arrived = new PieceList();
+  /** Bytes of the message that is coming; null: its length comes first. */
+  #coming: number | null = null;
   #greeted = false;
   /** Bytes of an image that are still to come. */
   #expected = 0;
-  #parts: Buffer[] = [];
+  /** The image that is coming, filled up to where it came. */
+  #filling: Buffer | null = null;
   #image: Buffer | null = null;
 
   constructor(socket: Socket, phone: PracticePhone) {
@@ -35,7 +41,7 @@ class Conversation {
     // What was said last still arrives.
     if (!holdToCable(socket, phone, "fastboot", () => socket.end())) return;
     socket.on("data", (piece) => {
-      this.#arrived = Buffer.concat([this.#arrived, piece]);
+      this.#arrived.add(piece);
       this.#read();
     });
     socket.write(HANDSHAKE);
@@ -44,25 +50,35 @@ class Conversation {
   #read(): void {
     if (!this.#greeted) {
       if (this.#arrived.length < HANDSHAKE.length) return;
-      if (!/^FB\d\d$/.test(this.#arrived.toString("latin1", 0, HANDSHAKE.length))) {
+      if (!/^FB\d\d$/.test(textOf(this.#arrived.take(HANDSHAKE.length)))) {
         this.#socket.destroy();
         return;
       }
       this.#greeted = true;
-      this.#arrived = this.#arrived.subarray(HANDSHAKE.length);
     }
-    while (this.#arrived.length >= LENGTH_BYTES) {
-      const length = Number(this.#arrived.readBigUInt64BE(0));
-      if (length > (this.#expected > 0 ? this.#expected : MAX_COMMAND)) {
-        this.#answer("FAIL", "the message is too long");
-        this.#socket.end();
-        return;
+    for (;;) {
+      if (this.#coming === null) {
+        if (this.#arrived.length < LENGTH_BYTES) return;
+        const head = this.#arrived.take(LENGTH_BYTES);
+        const length = Number(new DataView(head.buffer, head.byteOffset).getBigUint64(0));
+        if (length > (this.#expected > 0 ? this.#expected : MAX_COMMAND)) {
+          this.#answer("FAIL", "the message is too long");
+          this.#socket.end();
+          return;
+        }
+        this.#coming = length;
       }
-      if (this.#arrived.length < LENGTH_BYTES + length) return;
-      const message = this.#arrived.subarray(LENGTH_BYTES, LENGTH_BYTES + length);
-      this.#arrived = this.#arrived.subarray(LENGTH_BYTES + length);
-      if (this.#expected > 0) this.#takeImage(message);
-      else this.#obey(message.toString("latin1"));
+      // An image is put where it belongs as it comes; a command is heard when it is whole.
+      if (this.#filling) {
+        const piece = this.#arrived.take(Math.min(this.#coming, this.#arrived.length));
+        this.#coming -= piece.length;
+        this.#takeImage(this.#filling, piece);
+        if (this.#coming > 0) return;
+      } else {
+        if (this.#arrived.length < this.#coming) return;
+        this.#obey(textOf(this.#arrived.take(this.#coming)));
+      }
+      this.#coming = null;
     }
   }
 
@@ -73,12 +89,12 @@ class Conversation {
     this.#socket.write(Buffer.concat([head, message]));
   }
 
-  #takeImage(piece: Buffer): void {
-    this.#parts.push(Buffer.from(piece));
+  #takeImage(image: Buffer, piece: Uint8Array): void {
+    image.set(piece, image.length - this.#expected);
     this.#expected -= piece.length;
     if (this.#expected > 0) return;
-    this.#image = Buffer.concat(this.#parts);
-    this.#parts = [];
+    this.#image = image;
+    this.#filling = null;
     this.#answer("OKAY");
   }
 
@@ -88,9 +104,9 @@ class Conversation {
     if (name === "getvar") this.#tell(value);
     else if (name === "download") this.#download(value);
     else if (name === "boot") this.#boot();
-    else if (name === "reboot" || name === "continue") {
+    else if (name === "continue" || name === "reboot" || /^reboot-\w+$/.test(name)) {
       this.#answer("OKAY");
-      this.#phone.restart();
+      this.#phone.restart(value || name.slice("reboot-".length));
     } else if (/^(flashing|oem)\b/.test(command)) {
       this.#answer("FAIL", "unlocking would wipe the phone: never to recover data");
     } else if (name === "flash" || name === "erase") {
@@ -114,6 +130,7 @@ class Conversation {
       return;
     }
     this.#expected = bytes;
+    this.#filling = Buffer.alloc(bytes);
     this.#answer("DATA", size);
   }
 

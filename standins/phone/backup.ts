@@ -12,9 +12,13 @@ const NOTES = "Lantern scene: two candles, not three.\nAsk Ana for the blue clot
 /** Autumn 2026, in milliseconds since 1970. */
 const WRITTEN = Date.UTC(2026, 4, 6, 21, 14);
 
-/** The phone's own backup service: asks on the screen first, then sends apps' files as they would be restored. */
-export async function writeBackup(asked: string, phone: PracticePhone, write: (bytes: Uint8Array) => Promise<void>): Promise<void> {
-  const apps = asked.split(" ").filter((word) => word !== "" && !word.startsWith("-"));
+/** The phone's own backup service, by the words of its request (`-all`, `-noapk`, names of apps; AOSP, adb, SERVICES.TXT): asks on the screen first, then sends apps' files as they would be restored. */
+export async function writeBackup(
+  asked: readonly string[],
+  phone: PracticePhone,
+  write: (bytes: Uint8Array) => Promise<void>,
+): Promise<void> {
+  const apps = asked.filter((word) => !word.startsWith("-"));
   if (!(await phone.ask("backup", apps.length > 0 ? apps.join(", ") : "all apps that allow it"))) return;
   const known = apps.length === 0 || apps.includes(APP);
   const content = Buffer.from(NOTES);

@@ -1,5 +1,5 @@
 import { EventEmitter } from "node:events";
-import type { PhoneKey } from "../../core/phones/model-cards.ts";
+import { MODES, type PhoneKey } from "../../core/phones/model-cards.ts";
 import type { ComputerKey } from "../adb/keys.ts";
 import type { PhoneFiles } from "./files.ts";
 import type { PhoneCard, PhoneMode } from "./phone-card.ts";
@@ -143,9 +143,11 @@ export class PracticePhone {
     this.#dropQuestion();
   }
 
-  /** Starts the usual way, as when a program asks for it. */
-  restart(): void {
-    this.#start();
+  /** Starts as a program asks for it: into a mode that this model has, or else the usual way. */
+  restart(into = ""): void {
+    const mode = MODES.find((one) => one === into);
+    if (mode && this.card.card.modes[mode]) this.#enter(mode);
+    else this.#start();
     this.#changed();
   }
 

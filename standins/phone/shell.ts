@@ -1,4 +1,5 @@
 import { UnreadableError } from "../../core/bytes/source.ts";
+import { parseLine, RefusedSyntax, type SimpleCommand, STATUS } from "./command-line.ts";
 import { printRows, rowsAt } from "./people.ts";
 import type { PracticePhone } from "./practice-phone.ts";
 import { properties } from "./told.ts";
@@ -56,17 +57,35 @@ async function dump(
   return 0;
 }
 
+/** A count as dd takes it: digits, and a letter that multiplies (POSIX.1-2017, dd). Null: it is none. */
+function countOf(text: string): number | null {
+  const [, digits, unit = ""] = /^(\d{1,15})([kKMGbw]?)$/.exec(text) ?? [];
+  const times: Record<string, number> = { "": 1, w: 2, b: 512, k: 1024, K: 1024, M: 1 << 20, G: 1 << 30 };
+  const count = digits === undefined ? Number.NaN : Number(digits) * times[unit];
+  return Number.isSafeInteger(count) ? count : null;
+}
+
 /** Operands of dd (POSIX.1-2017): if=, bs=, skip=, count=. */
-function copyBlocks(args: readonly string[], phone: PracticePhone, output: Output, user: User): Promise<number> {
+async function copyBlocks(args: readonly string[], phone: PracticePhone, output: Output, user: User): Promise<number> {
   const operands = new Map(args.map((one) => [one.slice(0, one.indexOf("=")), one.slice(one.indexOf("=") + 1)]));
   const from = operands.get("if");
   if (operands.has("of")) return complain(output, "dd: Read-only file system");
   if (!from) return complain(output, "dd: if= is missing");
-  const block = Number(operands.get("bs") ?? 512);
-  const skip = Number(operands.get("skip") ?? 0);
-  const count = Number(operands.get("count") ?? Number.POSITIVE_INFINITY);
-  return dump(from, phone, output, user, skip * block, count * block, block);
+  const numbers: Record<string, number> = { bs: 512, skip: 0, count: Number.POSITIVE_INFINITY };
+  for (const name of Object.keys(numbers)) {
+    const text = operands.get(name);
+    if (text === undefined) continue;
+    const number = countOf(text);
+    if (number === null || (name === "bs" && number === 0)) return complain(output, `dd: ${name}=${text}: not a number that can be`);
+    numbers[name] = number;
+  }
+  const { bs, skip, count } = numbers;
+  if (!Number.isSafeInteger(skip * bs)) return complain(output, "dd: skip lies behind every end");
+  return dump(from, phone, output, user, skip * bs, count * bs, bs);
 }
+
+/** Nothing is put onto a practice phone. */
+const installsNothing: Program = (_, __, output) => complain(output, "Failure: practice phones take no apps, and are only read");
 
 /** Programs of a practice phone, as far as a technician asks for them. Adding one is adding its line. */
 const PROGRAMS: Record<string, Program> = {
@@ -77,7 +96,7 @@ const PROGRAMS: Record<string, Program> = {
   },
   id: (_, __, output, user) => say(output, user === "root" ? "uid=0(root) gid=0(root)\n" : "uid=2000(shell) gid=2000(shell)\n"),
   async su([flag, ...command], phone, output) {
-    if (!phone.card.rooted) return complain(output, "su: inaccessible or not found");
+    if (!phone.card.rooted) return complain(output, "/system/bin/sh: su: inaccessible or not found").then(() => NOT_FOUND);
     if (flag !== "-c") return complain(output, "su: only with -c");
     phone.rootAllowed ||= await phone.ask("root", "");
     return phone.rootAllowed ? run(command.join(" "), phone, output, "root") : complain(output, "su: Permission denied");
@@ -127,21 +146,50 @@ const PROGRAMS: Record<string, Program> = {
   },
   cat: ([path = ""], phone, output, user) => dump(path, phone, output, user),
   dd: copyBlocks,
+  cmd: installsNothing,
+  pm: installsNothing,
+  echo: (words, _, output) => say(output, `${words.join(" ")}\n`),
+  true: async () => 0,
+  false: async () => 1,
 };
 
-/** Words of a command line; quotes hold words together. */
-const wordsOf = (command: string): string[] =>
-  Array.from(command.matchAll(/((?:"[^"]*"|'[^']*'|\\.|[^\s"'\\])+)/g), ([word]) =>
-    word.replace(/"([^"]*)"|'([^']*)'|\\(.)/g, (_, double, single, escaped) => double ?? single ?? escaped),
-  );
+/** Exit statuses of the shell (POSIX.1-2017, §2.8.2): syntax errors, and a name that is no program. */
+const SYNTAX = 2;
+const NOT_FOUND = 127;
 
-function run(command: string, phone: PracticePhone, output: Output, user: User): Promise<number> {
-  const [name, ...args] = wordsOf(command.replace(/\s*2>\/dev\/null\s*$/, ""));
-  if (!name) return complain(output, "no interactive shell on a practice phone: give a command");
-  const program = Object.hasOwn(PROGRAMS, name) ? PROGRAMS[name] : null;
-  return program ? program(args, phone, output, user) : complain(output, `${name}: inaccessible or not found`).then(() => 127);
+async function run(line: string, phone: PracticePhone, output: Output, user: User): Promise<number> {
+  let commands: SimpleCommand[];
+  try {
+    commands = parseLine(line);
+  } catch (cause) {
+    if (!(cause instanceof RefusedSyntax)) throw cause;
+    await complain(output, `sh: ${cause.message}`);
+    return SYNTAX;
+  }
+  if (commands.length === 0) return complain(output, "no interactive shell on a practice phone: give a command");
+  let status = 0;
+  for (const command of commands) {
+    if ((command.after === "success" && status !== 0) || (command.after === "failure" && status === 0)) continue;
+    const words = command.words.map((word) => (word === STATUS ? String(status) : word));
+    if (words[0] === "exit") return words[1] === undefined ? status : Number(words[1]) & 0xff;
+    status = await runOne(words, phone, redirected(command, output), user);
+  }
+  return status;
 }
 
-/** Runs one command: as the plain shell user, or as root where the recovery's shell has every right. @returns its exit status */
-export const runShell = (command: string, phone: PracticePhone, output: Output): Promise<number> =>
-  run(command, phone, output, phone.mode === "recovery" ? "root" : "shell");
+const nowhere = async (): Promise<void> => {};
+function redirected({ quiet, quietErrors, errorsToo }: SimpleCommand, output: Output): Output {
+  const out = quiet ? nowhere : output.out;
+  return { out, err: quietErrors ? nowhere : errorsToo ? out : output.err };
+}
+
+async function runOne([name, ...args]: readonly string[], phone: PracticePhone, output: Output, user: User): Promise<number> {
+  const program = Object.hasOwn(PROGRAMS, name) ? PROGRAMS[name] : null;
+  if (program) return program(args, phone, output, user);
+  await complain(output, `/system/bin/sh: ${name}: inaccessible or not found`);
+  return NOT_FOUND;
+}
+
+/** Runs a line: as the plain shell user, or as root where the recovery's shell has every right. @returns its exit status */
+export const runShell = (line: string, phone: PracticePhone, output: Output): Promise<number> =>
+  run(line, phone, output, phone.mode === "recovery" ? "root" : "shell");
