@@ -152,6 +152,6 @@ test("from the bench to written files with the keyboard alone", async ({ bench }
   await press("Choose the folder and write");
   await expect(page.getByRole("region", { name: "Proof" })).toContainText("1 of 1 file arrived intact");
   expect([...(await bench.givenBack()).keys()].filter((path) => path.includes("photos"))).toEqual([
-    expect.stringMatching(/photos\/_ARK0406\.JPG$/),
+    expect.stringMatching(/photos\/_ISK0406\.JPG$/),
   ]);
 });

@@ -16,7 +16,7 @@ test.each([
   ["Афиша май, Entwurf (2).png", "Афиша май, Entwurf (2).png"],
   ["../../etc/passwd", "_.._etc_passwd"],
   ["C:\\windows\\x.jpg", "C__windows_x.jpg"],
-  ["?ARK0412.JPG", "_ARK0412.JPG"],
+  ["?ISK0412.JPG", "_ISK0412.JPG"],
   [".hidden", "hidden"],
   ["trailing. . ", "trailing"],
   ["CON.jpg", "_CON.jpg"],

@@ -57,6 +57,8 @@ export interface ListedFile {
   readonly key?: string;
   /** It is an earlier version of the file whose record stands there: where their contents agree, it is no find. */
   readonly earlierOf?: number;
+  /** Its chain runs into that of another present file: which bytes are whose cannot be told. In plain words. */
+  readonly crossed?: string;
   /** Why its content cannot be given although its place is known: encrypted, compressed. */
   readonly sealed?: string;
 }
@@ -64,6 +66,8 @@ export interface ListedFile {
 /** Files and troubles as they are met. */
 export interface FileBatch {
   readonly files: ListedFile[];
+  /** Of files that were handed on before, by the place of their record: why they are not whole after all. */
+  readonly spoiled?: readonly { readonly at: number; readonly because: string }[];
   readonly troubles: Trouble[];
 }
 

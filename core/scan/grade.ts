@@ -2,6 +2,7 @@ import { type Extent, extentsSource, firstBytes, HOLE, totalLength } from "../by
 import type { Sha256 } from "../bytes/hash.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
+import { type Behind, behindOf } from "../filetypes/behind.ts";
 import { describeContent } from "../filetypes/describe.ts";
 import type { Condition, Description, FileType, Measure } from "../filetypes/file-type.ts";
 import { HEAD_BYTES, typeAt } from "../filetypes/table.ts";
@@ -22,6 +23,8 @@ export interface Graded {
   readonly condition: Condition;
   readonly because: string;
   readonly about: Description | null;
+  /** What stands in the same file behind its picture; `measure.length` goes on to its end. */
+  readonly behind: readonly Behind[];
 }
 
 /** The format that begins at byte 0 of a content, or null. */
@@ -36,19 +39,41 @@ const isSmallCopy = (measure: Measure, about: Description | null): boolean => {
   return side <= SMALL_SIDE && !about?.camera && !about?.taken;
 };
 
-/** Walks a content that begins with `type` and says how whole it is. */
-export async function gradeContent(type: FileType, content: ByteSource): Promise<Graded> {
-  const measure = await type.measure(content);
-  const about = measure.hasExif ? await describeContent(content) : null;
+/**
+ * Walks a content that begins with `type` and says how whole it is, with what stands behind its picture in the same file.
+ * `recorded`: a record says how long the file is, and the content is that long.
+ */
+export async function gradeContent(type: FileType, content: ByteSource, recorded: boolean): Promise<Graded> {
+  const picture = await type.measure(content);
+  const about = picture.hasExif ? await describeContent(content) : null;
+  const behind = picture.condition === "whole" ? await behindOf(content, picture.length, recorded) : [];
+  const last = behind.at(-1);
+  if (last) {
+    const broken = behind.find(({ condition }) => condition === "damaged" || condition === "remnant");
+    const measure = { ...picture, length: last.offset + last.length };
+    const follows = `${picture.because}; behind it ${behind.map(({ format, length }) => `${format.toUpperCase()} of ${length} bytes`).join(", ")}`;
+    if (broken)
+      return {
+        type,
+        measure,
+        about,
+        behind,
+        condition: "damaged",
+        because: `${follows}, and ${broken.format.toUpperCase()} is not whole: ${broken.because}`,
+      };
+    return { type, measure, about, behind, condition: "whole", because: follows };
+  }
+  const measure = picture;
   if (measure.condition === "whole" && type.format === "jpeg" && isSmallCopy(measure, about))
     return {
       type,
       measure,
       about,
+      behind,
       condition: "small copy",
       because: `whole, but only a small copy (${measure.width} × ${measure.height})`,
     };
-  return { type, measure, about, condition: measure.condition, because: measure.because };
+  return { type, measure, about, behind, condition: measure.condition, because: measure.because };
 }
 
 /** SHA-256 of what lies in the extents, as 64 hexadecimal digits. */
@@ -89,7 +114,7 @@ export async function thumbnailOf(
 }
 
 /** Bytes `from`..`from + length` of a content as extents of the source. */
-function cut(extents: readonly Extent[], from: number, length: number): Extent[] {
+export function cut(extents: readonly Extent[], from: number, length: number): Extent[] {
   const rest: Extent[] = [];
   let skip = from;
   for (const extent of extents) {

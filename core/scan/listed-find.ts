@@ -1,13 +1,15 @@
 import { type Extent, extentsSource, firstBytes, onMedium, totalLength } from "../bytes/extents.ts";
 import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
+import { DECLARED_HEAD, declaredAt } from "../filetypes/declared/table.ts";
+import { text } from "../filetypes/declared/text.ts";
 import { FILE_TYPES, promisedBy } from "../filetypes/table.ts";
 import { binnedName } from "../finds/bins.ts";
 import type { Find } from "../finds/find.ts";
 import type { ListedFile, Placement, Volume } from "../medium/volume.ts";
 import { idOf } from "./claims.ts";
 import type { Depth } from "./events.ts";
-import { type Graded, gradeContent, thumbnailOf, typeOf, withLost } from "./grade.ts";
+import { cut, type Graded, gradeContent, thumbnailOf, typeOf, withLost } from "./grade.ts";
 
 /** Bytes of a present picture that a quick scan looks at: enough for its dimensions and camera data. */
 const QUICK_HEAD = 128 * 1024;
@@ -55,11 +57,49 @@ export async function findOf(file: ListedFile, volume: Volume, source: PatientSo
   if (how && place !== undefined) find.evidence.push({ pass: "listing", what: how, at: place });
   if (graded && place !== undefined)
     find.evidence.push({ pass: "listing", what: `${graded.type.format.toUpperCase()}: ${graded.because}`, at: place });
-  return [find, ...(await thumbnailFinds(find, graded, source))];
+  return [find, ...(await innerFinds(find, graded, source))];
+}
+
+/** Finds inside a find: the preview of a picture that is not whole, and what stands behind a picture's end. */
+export const innerFinds = async (find: Find, graded: Graded | null, source: ByteSource): Promise<Find[]> => [
+  ...(await thumbnailFinds(find, graded, source)),
+  ...behindFinds(find, graded),
+];
+
+/** What stands in one file behind its picture: each part is a find inside it. */
+function behindFinds(find: Find, graded: Graded | null): Find[] {
+  return (graded?.behind ?? []).map(({ offset, length, width, height, condition, because, checked, kind, format }, index) => {
+    const extents = cut(find.extents, offset, length);
+    return {
+      ...find,
+      id: `${find.id}.${index + 1}`,
+      kind,
+      format,
+      // What nothing walks is not called whole where it was erased.
+      condition: !checked && find.state === "erased" && condition === "whole" ? "damaged" : condition,
+      because,
+      checked,
+      name: find.name && `behind ${find.name}.${format}`,
+      path: null,
+      size: totalLength(extents),
+      width,
+      height,
+      shown: null,
+      extents,
+      inside: find.id,
+      evidence: [
+        {
+          pass: find.evidence[0].pass,
+          what: `${format.toUpperCase()} behind the end of the picture that holds it`,
+          at: onMedium(extents)[0]?.offset ?? 0,
+        },
+      ],
+    };
+  });
 }
 
 /** A broken picture's own preview is a find inside it: often the best that is left. */
-export async function thumbnailFinds(find: Find, graded: Graded | null, source: ByteSource): Promise<Find[]> {
+async function thumbnailFinds(find: Find, graded: Graded | null, source: ByteSource): Promise<Find[]> {
   if (!graded || find.condition === "whole" || find.condition === "small copy") return [];
   const thumbnail = await thumbnailOf(source, find.extents, graded);
   if (!thumbnail) return [];
@@ -110,18 +150,20 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
     graded: null,
   };
   if (file.size === 0) return { ...listed, because: "it is empty" };
+  if (file.crossed) return { ...listed, condition: "damaged", because: file.crossed };
   const content = extentsSource(source, extents, file.name ?? undefined);
   const type = isWorthReading(file, depth) ? await typeOf(content) : null;
-  if (!type) return listed;
+  if (!type) return (await falseName(file, content)) ?? listed;
   if (depth === "quick") {
-    const graded = await gradeContent(type, extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name ?? undefined));
+    const head = extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name ?? undefined);
+    const graded = { ...(await gradeContent(type, head, false)), behind: [] };
     return {
       ...listed,
       because: "it is still there; a quick scan does not walk what is present",
       graded: { ...graded, because: "its beginning was looked at" },
     };
   }
-  const graded = await gradeContent(type, content);
+  const graded = await gradeContent(type, content, true);
   // A file that is there with all its bytes is what somebody put there, however small: unless it lies where previews are kept.
   const { measure, about } = graded;
   const isItself =
@@ -129,6 +171,21 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
   if (isItself)
     return { condition: "whole", because: `whole, a small picture (${measure.width} × ${measure.height})`, checked: true, extents, graded };
   return { condition: graded.condition, because: graded.because, checked: true, extents, graded };
+}
+
+/** Its name promises a picture that is walked here, and nothing that is known begins in it: it is no picture, however its record stands. */
+async function falseName(file: ListedFile, content: ByteSource): Promise<Verdict | null> {
+  const { format } = promisedBy(binnedName(file.name ?? "")?.original ?? file.name ?? "");
+  if (!FILE_TYPES.some((type) => type.format === format)) return null;
+  const other = declaredAt(await content.read(0, Math.min(DECLARED_HEAD, content.size)), 0);
+  if (other && other !== text) return null;
+  return {
+    condition: "remnant",
+    because: `no ${format.toUpperCase()} begins in it, and nothing else that is known: it is no picture, whatever its name says`,
+    checked: true,
+    extents: file.placements[0].extents,
+    graded: null,
+  };
 }
 
 async function judgeErased(file: ListedFile, source: ByteSource, depth: Depth): Promise<Verdict> {
@@ -153,7 +210,7 @@ async function judgeErased(file: ListedFile, source: ByteSource, depth: Depth): 
   let best: { verdict: Verdict; reached: number } | null = null;
   for (const placement of file.placements) {
     const content = extentsSource(source, placement.extents, file.name ?? undefined);
-    const graded = await gradeContent(type, content);
+    const graded = await gradeContent(type, content, true);
     const verdict = await holdAgainstRecord(file, placement, content, graded);
     if (!best || rank(verdict) > rank(best.verdict) || (rank(verdict) === rank(best.verdict) && graded.measure.length > best.reached))
       best = { verdict, reached: graded.measure.length };

@@ -34,7 +34,7 @@ export async function* listing(volumes: readonly Volume[], source: PatientSource
     ...more,
   });
   for (const volume of volumes) {
-    for await (const { files, troubles } of volume.list()) {
+    for await (const { files, troubles, spoiled = [] } of volume.list()) {
       if (troubles.length > 0) yield batch([], { troubles });
       total += files.reduce((sum, file) => sum + weightOf(file), 0);
       let finds: Find[] = [];
@@ -51,6 +51,15 @@ export async function* listing(volumes: readonly Volume[], source: PatientSource
         finds = [];
       }
       if (finds.length > 0) yield batch(finds);
+      if (spoiled.length > 0)
+        yield batch([], {
+          patches: spoiled.map(({ at, because }) => ({
+            id: idOf({ at }),
+            condition: "damaged",
+            because,
+            evidence: [{ pass: "listing", what: because, at }],
+          })),
+        });
     }
   }
   for (const group of byPlace(erased)) {

@@ -17,7 +17,7 @@ import { STRAY_FORMAT } from "./database-finds.ts";
 import { declaredFind, NOTHING_KNOWN } from "./declared-find.ts";
 import type { PassBatch } from "./events.ts";
 import { gradeContent, withLost } from "./grade.ts";
-import { thumbnailFinds } from "./listed-find.ts";
+import { innerFinds } from "./listed-find.ts";
 import { byPlace, judgeErased } from "./listing.ts";
 
 /** Bytes read at a time: large, since browsers take as long for a small slice as for a large one. */
@@ -198,7 +198,7 @@ export class Sweep {
     }
     if (this.#claims.proven.overlap(at, 1) > 0) return 0;
     const stream = this.#from(index, at);
-    const graded = await gradeContent(type, extentsSource(this.#source, stream));
+    const graded = await gradeContent(type, extentsSource(this.#source, stream), false);
     const { measure } = graded;
     // A beginning without dimensions is no picture to anybody: chance bytes do that.
     if (measure.width === null || measure.length === 0) return 0;
@@ -234,7 +234,7 @@ export class Sweep {
       ],
     };
     this.#claims.add(find);
-    finds.push(find, ...(await thumbnailFinds(find, graded, this.#source)));
+    finds.push(find, ...(await innerFinds(find, graded, this.#source)));
     return measure.condition === "whole" ? extents[0].offset + extents[0].length : 0;
   }
 

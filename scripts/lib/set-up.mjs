@@ -26,6 +26,7 @@ const TOOLS = {
   sfdisk: "fdisk",
   exiftool: "libimage-exiftool-perl",
   jpegtran: "libjpeg-turbo-progs",
+  pnmtopng: "netpbm",
   adb: "adb",
   fastboot: "fastboot",
 };

@@ -60,6 +60,16 @@ export class ClusterMap {
     this.#owned[cluster >> 3] |= 1 << (cluster & 7);
   }
 
+  /** A walk begins anew: nobody has anything. */
+  disown(): void {
+    this.#owned.fill(0);
+  }
+
+  /** Does a present file or folder have this cluster already? */
+  isOwned(cluster: number): boolean {
+    return (this.#owned[cluster >> 3] & (1 << (cluster & 7))) !== 0;
+  }
+
   /** After a walk: clusters that are marked as in use but that nothing leads to are lost, and searched as free ones are. */
   releaseLost(): { clusters: number } {
     let clusters = 0;

@@ -16,6 +16,8 @@ const MAX_FOLDERS = 500_000;
 const MAX_STRANGE = 10_000;
 const SECTOR = 512;
 const PIECE_OF_FOLDER = "the list of that folder lies in pieces; by its look, this piece belongs to it";
+/** Crossed chains whose other file is named. */
+const MAX_NAMED_CROSSINGS = 1000;
 /** Longest path handed on, in characters: deeper nesting is a loop in disguise. */
 const MAX_PATH = 4096;
 
@@ -26,6 +28,10 @@ interface Pending {
   readonly at: number;
   readonly folder: Folder;
   readonly more: readonly string[];
+}
+
+interface WalkBatch extends FileBatch {
+  readonly spoiled: { readonly at: number; readonly because: string }[];
 }
 
 /** A volume of clusters and folder lists, as FAT and exFAT are. */
@@ -51,6 +57,7 @@ export class ClusterVolume implements Volume {
   #owners = new Owners();
   #reader: FolderReader;
   readonly #strange: StrangeFolder[] = [];
+  #crossings = 0;
 
   constructor(parts: ClusterVolumeParts) {
     this.#parts = parts;
@@ -65,6 +72,8 @@ export class ClusterVolume implements Volume {
   #begin(): void {
     this.#owners = new Owners();
     this.#reader = new FolderReader(this.#parts, this.#owners);
+    this.#crossings = 0;
+    this.#map.disown();
   }
 
   freeRuns(): Iterable<Extent> {
@@ -128,7 +137,7 @@ export class ClusterVolume implements Volume {
     } else if (this.#format.looksLikeFolderBlock(block)) {
       this.#reader.noteRead(cluster);
       const folder = { firstCluster: cluster, path: null, erased: true };
-      this.#open(block, this.#map.extentsOf([cluster]), folder, { files: [], troubles: found.troubles }, pending, []);
+      this.#open(block, this.#map.extentsOf([cluster]), folder, { files: [], troubles: found.troubles, spoiled: [] }, pending, []);
     }
     found.files.push(...pending.map((one) => this.#erasedFile(one)));
     return found;
@@ -203,19 +212,19 @@ export class ClusterVolume implements Volume {
       const folder = folders.pop();
       if (!folder) return;
       const { bytes, extents, troubles } = await this.#reader.read(folder);
-      const batch: FileBatch = { files: [], troubles };
+      const batch: WalkBatch = { files: [], troubles, spoiled: [] };
       if (bytes.length > 0)
         for (const inner of this.#open(bytes, extents, folder, batch, pending, [])) {
           if (inner.erased) erasedFolders.push(inner);
           else folders.push(inner);
         }
-      if (batch.files.length > 0 || batch.troubles.length > 0) yield batch;
+      if (batch.files.length + batch.troubles.length + batch.spoiled.length > 0) yield batch;
     }
     yield { files: [], troubles: [{ what: "more folders than a card can hold: the rest is not walked", at: this.info.start, length: 0 }] };
   }
 
   /** Takes a folder's list apart. @returns the folders in it */
-  #open(bytes: Uint8Array, extents: readonly Extent[], folder: Folder, batch: FileBatch, pending: Pending[], folders: Folder[]): Folder[] {
+  #open(bytes: Uint8Array, extents: readonly Extent[], folder: Folder, batch: WalkBatch, pending: Pending[], folders: Folder[]): Folder[] {
     for (const entry of this.#format.readEntries(bytes)) {
       const erased = entry.erased || folder.erased;
       const path = folder.path === null || folder.path.length + entry.name.length > MAX_PATH ? null : folder.path + entry.name;
@@ -233,12 +242,37 @@ export class ClusterVolume implements Volume {
             folder,
             more: folder.erased && entry.inOneRun === null && extents.length > 0 && entry.at >= extents[0].length ? [PIECE_OF_FOLDER] : [],
           });
-      } else batch.files.push(this.#presentFile(entry, path, at, batch.troubles));
+      } else batch.files.push(this.#presentFile(entry, path, at, batch));
     }
     return folders;
   }
 
-  #presentFile(entry: FolderEntry, path: string | null, at: number, troubles: Trouble[]): ListedFile {
+  /**
+   * Clusters of a present file that another one has too: a checker calls them cross-linked. Both are named, and neither is whole.
+   * @returns why this file is not, or null
+   */
+  #crossing(clusters: readonly number[], at: number, name: string, batch: WalkBatch): string | null {
+    const shared = clusters.filter((cluster) => this.#map.isOwned(cluster));
+    if (shared.length === 0) return null;
+    const bytes = shared.length * this.#map.space.clusterBytes;
+    // Looking up whose they are sorts all owners anew: on a card of nothing but crossings it is done a bounded number of times.
+    const other = this.#crossings++ < MAX_NAMED_CROSSINGS ? (this.#owners.of(shared[0])?.file ?? null) : null;
+    const because = `its chain runs into that of ${other?.name ?? "another file or folder"}: ${bytes} bytes are in both, and whose they are cannot be told`;
+    batch.troubles.push({
+      what: `${name} and ${other?.name ?? "another file or folder"} are cross-linked: ${bytes} bytes are in both`,
+      at,
+      length: 0,
+    });
+    if (other)
+      batch.spoiled.push({
+        at: other.at,
+        because: `the chain of ${name} runs into its own: ${bytes} bytes are in both, and whose they are cannot be told`,
+      });
+    return because;
+  }
+
+  #presentFile(entry: FolderEntry, path: string | null, at: number, batch: WalkBatch): ListedFile {
+    const { troubles } = batch;
     const needed = Math.ceil(entry.size / this.#map.space.clusterBytes);
     const clusters =
       entry.size === 0
@@ -252,9 +286,13 @@ export class ClusterVolume implements Volume {
         at,
         length: this.#format.entryBytes,
       });
+    const crossed = this.#crossing(clusters, at, path ?? entry.name, batch);
     for (const cluster of clusters) this.#map.own(cluster);
     const usedInLast = entry.size - (needed - 1) * this.#map.space.clusterBytes;
-    this.#owners.note(clusters, entry.created ?? entry.modified, clusters.length === needed ? usedInLast : undefined);
+    this.#owners.note(clusters, entry.created ?? entry.modified, clusters.length === needed ? usedInLast : undefined, {
+      at,
+      name: path ?? entry.name,
+    });
     return {
       at,
       erased: false,
@@ -262,6 +300,7 @@ export class ClusterVolume implements Volume {
       path,
       size: entry.size,
       modified: entry.modified,
+      ...(crossed !== null && { crossed }),
       placements: [
         {
           extents: firstBytes(this.#map.extentsOf(clusters), entry.size),

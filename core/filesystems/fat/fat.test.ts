@@ -94,13 +94,13 @@ describe("erased files", () => {
     const fresh = freshCard().makeFolder("/DCIM").put("/DCIM/SISK0001.JPG", content).put(`/DCIM/${LONG}`, content);
     fresh.put("/DCIM/SISK0003.JPG", noise(900)).erase("/DCIM/SISK0001.JPG").erase(`/DCIM/${LONG}`);
     const { files } = await listed(fresh.source());
-    expect(files.filter(({ erased }) => erased).map(({ path }) => path)).toEqual(["/DCIM/?ARK0001.JPG", `/DCIM/${LONG}`]);
-    for (const path of ["/DCIM/?ARK0001.JPG", `/DCIM/${LONG}`]) {
+    expect(files.filter(({ erased }) => erased).map(({ path }) => path)).toEqual(["/DCIM/?ISK0001.JPG", `/DCIM/${LONG}`]);
+    for (const path of ["/DCIM/?ISK0001.JPG", `/DCIM/${LONG}`]) {
       const file = named(files, path);
       expect(file).toMatchObject({ size: content.length, modified: MOMENT.getTime() });
       expect((await contentOf(fresh.source(), file)).equals(content)).toBe(true);
     }
-    expect(named(files, "/DCIM/?ARK0001.JPG").records.map(({ what }) => what)).toContain(
+    expect(named(files, "/DCIM/?ISK0001.JPG").records.map(({ what }) => what)).toContain(
       "the first letter of its name was overwritten by the deletion",
     );
   });
@@ -133,7 +133,7 @@ describe("erased files", () => {
     for (let number = 10; number < 50; number++) fresh.put(`/Tour/SISK00${number}.JPG`, noise(600, number));
     fresh.eraseFolder("/Tour");
     const { files } = await listed(fresh.source());
-    expect(files.map(({ path }) => path)).toEqual(Array.from({ length: 40 }, (_, index) => `/Tour/?ARK00${index + 10}.JPG`));
+    expect(files.map(({ path }) => path)).toEqual(Array.from({ length: 40 }, (_, index) => `/Tour/?ISK00${index + 10}.JPG`));
     expect(files[39].records.map(({ what }) => what)).toContain(
       "the list of that folder lies in pieces; by its look, this piece belongs to it",
     );

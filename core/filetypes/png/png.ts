@@ -4,6 +4,7 @@ import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
 import type { FileType, Measure } from "../file-type.ts";
 import { ChunkHeader, CRC_BYTES, ImageHeader, SIGNATURE } from "./layout.ts";
+import { type Header, headerRefusal, PALETTE, PictureData } from "./pixels.ts";
 
 /** Bytes of chunk data read at a time. */
 const PIECE = 256 * 1024;
@@ -11,6 +12,19 @@ const PIECE = 256 * 1024;
 const MAX_CHUNKS = 1_000_000;
 /** §5.3: a chunk's length must not exceed 2^31 - 1. */
 const MAX_CHUNK_LENGTH = 0x7fff_ffff;
+
+/** Below this part of the picture, what unpacks is no use to anybody. */
+const LEAST_SHOWN = 0.05;
+
+const headerOf = (image: Uint8Array): Header => ({
+  width: ImageHeader.width(image, 0),
+  height: ImageHeader.height(image, 0),
+  bitDepth: ImageHeader.bitDepth(image, 0),
+  colourType: ImageHeader.colourType(image, 0),
+  compression: ImageHeader.compression(image, 0),
+  filter: ImageHeader.filter(image, 0),
+  interlace: ImageHeader.interlace(image, 0),
+});
 
 const shared = crc32();
 const storedCrc = u32be(0);
@@ -36,15 +50,21 @@ async function walkChunks(source: ByteSource): Promise<Measure> {
   let height: number | null = null;
   let hasExif = false;
   let pictureChunks = 0;
-  const end = (length: number, complete: boolean, because: string): Measure => ({
-    length,
-    condition: complete ? "whole" : pictureChunks > 0 ? "damaged" : "remnant",
-    because,
-    width,
-    height,
-    shown: complete ? 1 : null,
-    hasExif,
-  });
+  let says: Header | null = null;
+  let data: PictureData | null = null;
+  let palette = false;
+  const end = (length: number, complete: boolean, because: string): Measure => {
+    const shown = complete ? 1 : (data?.part ?? 0);
+    return {
+      length,
+      condition: complete ? "whole" : pictureChunks > 0 && shown >= LEAST_SHOWN ? "damaged" : "remnant",
+      because,
+      width,
+      height,
+      shown,
+      hasExif,
+    };
+  };
   let at = SIGNATURE.length;
   for (let chunks = 0; chunks < MAX_CHUNKS; chunks++) {
     if (at + ChunkHeader.size + CRC_BYTES > content.size) return end(at, false, "the bytes end here");
@@ -61,21 +81,31 @@ async function walkChunks(source: ByteSource): Promise<Measure> {
     if (type === "IHDR") {
       if (length !== ImageHeader.size) return end(at, false, "its header chunk has a wrong length");
       const image = await content.read(dataAt, length);
-      width = ImageHeader.width(image, 0);
-      height = ImageHeader.height(image, 0);
+      says = headerOf(image);
+      ({ width, height } = says);
+      const refusal = headerRefusal(says);
+      if (refusal) return end(at, false, refusal);
+      data = new PictureData(says);
     }
-    if (type === "IDAT") pictureChunks++;
+    if (type === "PLTE") palette = true;
+    if (type === "IDAT" && data) {
+      pictureChunks++;
+      for (let done = 0; done < length; done += PIECE) data.take(await content.read(dataAt + done, Math.min(PIECE, length - done)));
+    }
     if (type === "eXIf") hasExif = true;
     at = dataAt + length + CRC_BYTES;
     if (type === "IEND") {
       if (pictureChunks === 0) return end(at, false, "an end chunk before any picture");
-      return end(at, true, "every chunk to the end one agrees with its check sum");
+      if (says?.colourType === PALETTE && !palette) return end(at, false, "its colours stand in a palette that it does not have");
+      const lack = data?.lack ?? null;
+      if (lack) return end(at, false, lack);
+      return end(at, true, "every chunk to the end one agrees with its check sum, and its picture unpacks whole");
     }
   }
   return end(at, false, "more chunks than a picture can have");
 }
 
-/** ISO/IEC 15948 (PNG): chunks walked from header to end, each checked against its CRC. */
+/** ISO/IEC 15948 (PNG): chunks walked from header to end, each checked against its CRC, the picture unpacked and counted. */
 export const png: FileType = {
   format: "png",
   kind: "photo",
