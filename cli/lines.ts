@@ -49,12 +49,16 @@ export const recordLine = (record: FoundRecord, find: Find | undefined) => ({
 
 /** Marks numbers that JSON can write and a JavaScript number cannot hold; new for each run, so that no content can forge it. */
 const EXACT = `exact-${Math.random().toString(36).slice(2)}:`;
-const EXACT_NUMBER = new RegExp(`"${EXACT}(-?\\d+)"`, "g");
+const EXACT_NUMBER = new RegExp(`"${EXACT}(-?\\d+(?:e\\d+)?)"`, "g");
 
-/** One line of JSON: bytes as hexadecimal digits, large integers to their last digit. */
+/**
+ * One line of JSON: bytes as hexadecimal digits, large integers to their last digit. Infinity has no word of its own in RFC 8259: it is
+ * written as a number beyond all that a double can hold, which every reader takes as infinite, with its sign.
+ */
 export const jsonLine = (line: object): string =>
   JSON.stringify(line, (_, value: unknown) => {
     if (value instanceof Uint8Array) return { blob: Buffer.from(value).toString("hex") };
+    if (value === Number.POSITIVE_INFINITY || value === Number.NEGATIVE_INFINITY) return `${EXACT}${value < 0 ? "-" : ""}9e999`;
     return typeof value === "bigint" ? `${EXACT}${value}` : value;
   }).replace(EXACT_NUMBER, "$1");
 

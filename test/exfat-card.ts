@@ -81,6 +81,11 @@ export class ExfatCard {
   /** Erases as drivers do: the in-use bits of the set go off, and the bitmap's; chains stay. */
   erase({ at, entries }: { at: number; entries: number }, clusters: readonly number[]): void {
     for (let entry = 0; entry < entries; entry++) this.bytes[at + entry * 32] &= 0x7f;
+    this.free(clusters);
+  }
+
+  /** These clusters are nobody's any more. */
+  free(clusters: readonly number[]): void {
     for (const cluster of clusters) this.#mark(cluster, false);
   }
 

@@ -74,6 +74,13 @@ export async function* unpackBackup(
       out = [];
     }
   }
+  if (!inflate) return;
+  try {
+    inflate.push(new Uint8Array(0), true);
+  } catch {
+    trouble(`the backup is cut off: what is packed has no end after ${unpacked} bytes, and what followed is lost`);
+  }
+  yield* out;
 }
 
 /** Bytes that are unpacked at once: 16 MiB come of them at most. */

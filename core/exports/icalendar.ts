@@ -1,5 +1,5 @@
 import type { EventValues } from "../finds/record.ts";
-import { columnsOf, components, type Entry } from "./components.ts";
+import { columnsOf, components, type Entry, type Lacking } from "./components.ts";
 import { type ContentLine, plainText } from "./lines.ts";
 
 const LOCAL = /^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)(Z?)$/;
@@ -64,7 +64,8 @@ function eventOf(lines: readonly ContentLine[]): EventValues {
   values.place = text("LOCATION");
   values.description = text("DESCRIPTION");
   const start = lines.find(({ name }) => name === "DTSTART");
-  const end = lines.find(({ name }) => name === "DTEND");
+  // A task has the time when it is due instead (§3.8.2.3).
+  const end = lines.find(({ name }) => name === "DTEND" || name === "DUE");
   const duration = lines.find(({ name }) => name === "DURATION");
   const day = start && dayOf(start);
   if (day) {
@@ -86,7 +87,17 @@ function eventOf(lines: readonly ContentLine[]): EventValues {
   return values;
 }
 
-/** Events of a calendar (RFC 5545). */
-export function* readEvents(bytes: Uint8Array): Generator<Entry<EventValues>> {
-  for (const { lines, at, whole } of components(bytes, "VEVENT")) yield { values: eventOf(lines), columns: columnsOf(lines), at, whole };
+/** What is read as an entry: events, tasks and journal entries (RFC 5545 §3.6.1–3.6.3). Others that a person may miss are counted. */
+const READ = ["VEVENT", "VTODO", "VJOURNAL"];
+const COUNTED: Readonly<Record<string, string>> = { VFREEBUSY: "times of being busy" };
+
+/** Entries of a calendar (RFC 5545), those that stand outside of a calendar too. What is no event says so in its column BEGIN. */
+export function* readEvents(bytes: Uint8Array, lacking: Lacking): Generator<Entry<EventValues>> {
+  const counted = new Map<string, number>();
+  for (const { name, lines, at, whole } of components(bytes, [...READ, ...Object.keys(COUNTED)])) {
+    const words = COUNTED[name];
+    if (words !== undefined) counted.set(words, (counted.get(words) ?? 0) + 1);
+    else yield { values: eventOf(lines), columns: { ...(name !== "VEVENT" && { BEGIN: name }), ...columnsOf(lines, lacking) }, at, whole };
+  }
+  for (const [words, times] of counted) lacking(`${times} ${words} in it are not read`);
 }

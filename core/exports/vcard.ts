@@ -1,5 +1,5 @@
 import type { ContactValues } from "../finds/record.ts";
-import { columnsOf, components, type Entry } from "./components.ts";
+import { columnsOf, components, type Entry, type Lacking } from "./components.ts";
 import { type ContentLine, plainText, structured } from "./lines.ts";
 
 /** Words of TYPE that say what a number or address is for; others ("pref", "voice", "internet") say something else. */
@@ -71,6 +71,7 @@ function contactOf(lines: readonly ContentLine[]): ContactValues {
 }
 
 /** People of an address book: vCard 2.1 (versit 1996), 3.0 (RFC 2426) and 4.0 (RFC 6350). */
-export function* readVcards(bytes: Uint8Array): Generator<Entry<ContactValues>> {
-  for (const { lines, at, whole } of components(bytes, "VCARD")) yield { values: contactOf(lines), columns: columnsOf(lines), at, whole };
+export function* readVcards(bytes: Uint8Array, lacking: Lacking): Generator<Entry<ContactValues>> {
+  for (const { lines, at, whole } of components(bytes, ["VCARD"]))
+    yield { values: contactOf(lines), columns: columnsOf(lines, lacking), at, whole };
 }

@@ -11,6 +11,12 @@ export type State = (typeof STATES)[number];
 const bytes = z.number().int().nonnegative();
 const time = z.number().nullable();
 
+/** Milliseconds since 1970 that a find can have: from that year to 2199. A clock that stood elsewhere tells no time. */
+const LATEST = Date.UTC(2200, 0, 1);
+/** A time as it stands in a file system or a picture, or null where no clock of a phone or camera can have said it. */
+export const believable = (moment: number | null): number | null =>
+  moment !== null && moment >= 0 && moment < LATEST ? Math.round(moment) : null;
+
 /** One reason why we think so: which pass saw which structure, and where (absolute bytes on the source). */
 export const Evidence = z.object({ pass: z.enum(PASSES), what: z.string(), at: bytes });
 export type Evidence = z.infer<typeof Evidence>;

@@ -5,7 +5,7 @@ import { DECLARED_HEAD, declaredAt } from "../filetypes/declared/table.ts";
 import { text } from "../filetypes/declared/text.ts";
 import { FILE_TYPES, promisedBy } from "../filetypes/table.ts";
 import { binnedName } from "../finds/bins.ts";
-import type { Find } from "../finds/find.ts";
+import { believable, type Find } from "../finds/find.ts";
 import type { ListedFile, Placement, Volume } from "../medium/volume.ts";
 import { idOf } from "./claims.ts";
 import type { Depth } from "./events.ts";
@@ -39,9 +39,9 @@ export async function findOf(file: ListedFile, volume: Volume, source: PatientSo
     name: bin?.original ?? file.name,
     path: file.path,
     size: file.size,
-    modified: file.modified,
-    taken: graded?.about?.taken ?? null,
-    lastDay: bin?.lastDay ?? null,
+    modified: believable(file.modified),
+    taken: believable(graded?.about?.taken ?? null),
+    lastDay: believable(bin?.lastDay ?? null),
     width: graded?.measure.width ?? null,
     height: graded?.measure.height ?? null,
     shown: graded?.measure.shown ?? null,

@@ -155,10 +155,15 @@ async function readExport(find: Find, source: PatientSource): Promise<Told> {
   if (length > MAX_EXPORT) return { records: [], troubles: [{ what: `${find.name} is too large to be read as entries`, at, length }] };
   const content = extentsSource(source, find.extents);
   const records: FoundRecord[] = [];
+  const lacking = new Map<string, number>();
   try {
-    if (!reader.mayBe(await content.read(0, Math.min(EXPORT_HEAD, content.size)))) return { records, troubles: [] };
+    const head = await content.read(0, Math.min(EXPORT_HEAD, content.size));
+    const nothing = reader.nothing(head);
+    const said = nothing === null ? [] : [{ what: `${find.path ?? find.name ?? find.id}: ${nothing}`, at, length }];
+    if (!reader.mayBe(head)) return { records, troubles: said };
     let number = 0;
-    for (const { values, columns, at: place, whole } of reader.read(await content.read(0, content.size)))
+    const lack = (what: string) => lacking.set(what, (lacking.get(what) ?? 0) + 1);
+    for (const { values, columns, at: place, whole } of reader.read(await content.read(0, content.size), lack))
       records.push({
         id: `${find.id}.${number++}`,
         kind: reader.kind,
@@ -171,11 +176,14 @@ async function readExport(find: Find, source: PatientSource): Promise<Told> {
         values,
         evidence: [{ pass: "databases", what: find.state === "erased" ? "an erased file" : "live", page: null, file: "main", at: place }],
       });
+    if (records.length === 0 && lacking.size === 0) return { records, troubles: said };
   } catch (cause) {
     if (!(cause instanceof UnreadableError) || cause.forGood) throw cause;
     return { records, troubles: [{ what: `${find.name} cannot be read`, at: cause.offset, length: cause.length }] };
   }
-  return { records, troubles: [] };
+  const name = find.path ?? find.name ?? find.id;
+  const troubles = Array.from(lacking, ([what, times]) => ({ what: `${name}: ${what}${times > 1 ? `, ${times} times` : ""}`, at, length }));
+  return { records, troubles };
 }
 
 /** Rows of stray pages, by the tables of all databases of the source and those that are known from elsewhere. */

@@ -8,7 +8,7 @@ import { DECLARED_HEAD, declaredAt } from "../filetypes/declared/table.ts";
 import { goesOnAt, text } from "../filetypes/declared/text.ts";
 import type { FileType } from "../filetypes/file-type.ts";
 import { FILE_TYPES, HEAD_BYTES, typeAt } from "../filetypes/table.ts";
-import type { Find, Patch } from "../finds/find.ts";
+import { believable, type Find, type Patch } from "../finds/find.ts";
 import type { ListedFile, Volume } from "../medium/volume.ts";
 import { PageType } from "../sqlite/layout.ts";
 import { strayPageAt } from "../sqlite/stray.ts";
@@ -130,8 +130,13 @@ export class Sweep {
           pagesTo = Math.max(pagesTo, await this.#pages(index, at + within, bytes, within, finds));
         if ((at + within - run.offset) % (clusterBytes || SECTOR) === 0 && at + within >= Math.max(busyTo, textTo, pagesTo))
           textTo = Math.max(textTo, await this.#declared(index, at + within, bytes, within, finds, patches));
-        if (run.volume?.mayDig(bytes, within, at + within))
-          await this.#folder(run.volume, bytes.subarray(within, within + clusterBytes), at + within, finds, patches, troubles);
+        if (run.volume?.mayDig(bytes, within, at + within)) {
+          const end = within + clusterBytes;
+          // A cluster may be larger than a window: exFAT allows 32 MiB.
+          const inside = end <= length || at + end > run.offset + run.length;
+          const block = inside ? bytes.subarray(within, end) : await this.#source.read(at + within, clusterBytes);
+          await this.#folder(run.volume, block, at + within, finds, patches, troubles);
+        }
       }
       done += length;
       yield { finds, patches, troubles, done: before + done, total, at: at + length };
@@ -219,7 +224,7 @@ export class Sweep {
       ...withLost({ condition: graded.condition, because: graded.because }, lost),
       checked: true,
       size: totalLength(extents),
-      taken: graded.about?.taken ?? null,
+      taken: believable(graded.about?.taken ?? null),
       width: measure.width,
       height: measure.height,
       shown: measure.shown,

@@ -1,6 +1,7 @@
 import { afterAll, expect, test } from "vitest";
 import { ExfatCard } from "../../../test/exfat-card.ts";
 import { noise, patched } from "../../../test/pictures.ts";
+import { scanned } from "../../../test/scanning.ts";
 import { listed, Workshop } from "../../../test/workshop.ts";
 import { extentsSource } from "../../bytes/extents.ts";
 import { memorySource } from "../../bytes/memory-source.ts";
@@ -102,4 +103,18 @@ test.each([
   const stamp = ((2026 - 1980) * 2 ** 25 + (5 << 21) + (3 << 16) + (18 << 11) + (20 << 5) + 20) >>> 0;
   expect(timeOf(stamp, 50, offset)).toBe(Date.parse(iso));
   expect(timeOf(0, 0, 0)).toBeNull();
+});
+
+test("an erased folder in a cluster of 8 MiB is dug up, though no window of the sweep holds it whole", async () => {
+  const made = new ExfatCard(shop, { mebibytes: 160, clusterBytes: 8 * 1024 * 1024 });
+  const content = noise(5000, 12);
+  const { at, entries } = made.put("of the lost folder.bin", content, [6]);
+  const lost = made.offsetOf(9);
+  made.bytes.copy(made.bytes, lost, at, at + entries * 32);
+  made.bytes.fill(0, at, at + entries * 32);
+  made.free([6]);
+  const { finds } = await scanned(memorySource(made.bytes, "card"));
+  const found = [...finds.values()].find(({ name }) => name === "of the lost folder.bin");
+  expect(found).toMatchObject({ state: "erased", size: 5000 });
+  expect(found?.extents).toEqual([{ offset: made.offsetOf(6), length: 5000 }]);
 });

@@ -18,6 +18,8 @@ import {
 /** Stretches of one file, and tree blocks read for it, before we stop believing. */
 const MAX_PIECES = 1 << 18;
 const MAX_TREE_BLOCKS = 1 << 14;
+/** Blocks that turn out to be no part of a tree before the tree is given up: one that was ever right leads to none. */
+const MAX_FALSE = 16;
 /** "the tree can be at most 5 levels deep" (Extent Tree). */
 const MAX_DEPTH = 5;
 /** Block numbers of a block map in an inode: 12 direct ones, then three levels. */
@@ -40,16 +42,30 @@ export interface ContentMap {
   readonly complete: boolean;
 }
 
+/** Blocks that a tree led to, and how many of them were none of its. */
+interface TreeBlocks {
+  readonly seen: Set<number>;
+  false: number;
+}
+
+/** May this block be read as a part of the tree? It is noted then. */
+function enters(tree: TreeBlocks, block: number, blockCount: number): boolean {
+  if (block === 0 || block >= blockCount || tree.seen.size >= MAX_TREE_BLOCKS || tree.seen.has(block) || tree.false >= MAX_FALSE)
+    return false;
+  tree.seen.add(block);
+  return true;
+}
+
 /** Where the content of an inode lies, by its extent tree or its block map. */
 export async function mapContent(inode: InodeVersion, context: MapContext): Promise<ContentMap> {
   const runs: BlockRun[] = [];
-  const treeBlocks: number[] = [];
+  const treeBlocks: TreeBlocks = { seen: new Set(), false: 0 };
   const root = Inode.i_block(inode.bytes, 0);
   const complete = has(inode, "extents")
     ? await walkExtents(root, inode, context, runs, treeBlocks, MAX_DEPTH, 0)
     : await walkBlockMap(root, inode, context, runs, treeBlocks);
   runs.sort((a, b) => a.logical - b.logical);
-  return { runs, treeBlocks, complete };
+  return { runs, treeBlocks: [...treeBlocks.seen], complete };
 }
 
 /** @returns false where something of this node could not be followed */
@@ -58,7 +74,7 @@ async function walkExtents(
   inode: InodeVersion,
   context: MapContext,
   runs: BlockRun[],
-  tree: number[],
+  tree: TreeBlocks,
   depthLeft: number,
   from: number,
 ): Promise<boolean> {
@@ -86,13 +102,13 @@ async function walkExtents(
     }
     const block = ExtentIndex.ei_leaf_hi(node, at) * 2 ** 32 + ExtentIndex.ei_leaf_lo(node, at);
     const logical = ExtentIndex.ei_block(node, at);
-    if (block === 0 || block >= context.blockCount || tree.length >= MAX_TREE_BLOCKS || tree.includes(block)) {
+    if (!enters(tree, block, context.blockCount)) {
       complete = false;
       continue;
     }
-    tree.push(block);
     const to = entry + 1 < entries ? ExtentIndex.ei_block(node, at + 12) : Math.ceil(inode.size / context.blockBytes);
     const child = await bestNode(context.treeBlock(block), { depth: depth - 1, from: logical, to }, inode, context);
+    if (!child) tree.false++;
     complete = child !== null && (await walkExtents(child, inode, context, runs, tree, depth - 1, logical)) && complete;
   }
   return complete;
@@ -138,7 +154,7 @@ async function walkBlockMap(
   inode: InodeVersion,
   context: MapContext,
   runs: BlockRun[],
-  tree: number[],
+  tree: TreeBlocks,
 ): Promise<boolean> {
   const perBlock = context.blockBytes / 4;
   const last = Math.ceil(inode.size / context.blockBytes);
@@ -154,11 +170,10 @@ async function walkBlockMap(
   };
   const walk = async (block: number, level: number, from: number): Promise<void> => {
     if (block === 0 || from >= last) return;
-    if (block >= context.blockCount || tree.length >= MAX_TREE_BLOCKS || tree.includes(block)) {
+    if (!enters(tree, block, context.blockCount)) {
       complete = false;
       return;
     }
-    tree.push(block);
     let bytes: Uint8Array | null = null;
     for await (const copy of context.treeBlock(block)) {
       bytes ??= copy;
@@ -168,6 +183,7 @@ async function walkBlockMap(
       }
     }
     if (!bytes || !looksLikeNumbers(bytes, context.blockCount)) {
+      tree.false++;
       complete = false;
       return;
     }

@@ -16,11 +16,15 @@ export interface FolderBlock {
   /** Folder's own inode and its parent's, where the block begins with `.` and `..`. */
   readonly dots: { self: number; parent: number } | null;
   /** False where the chain of entries does not fill the block: no folder block, or a damaged one. */
+  readonly filled: boolean;
+  /** Filled, and no name holds what none can: a zero or a slash. Encrypted ones do. */
   readonly sound: boolean;
 }
 
 const utf8 = new TextDecoder("utf-8", { fatal: true });
 const loose = new TextDecoder("utf-8");
+// biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is looked for
+const IMPOSSIBLE = /[\u0000/]/g;
 /** Bytes an entry with a name of this length takes at least. */
 const needed = (nameLength: number): number => (DirEntry.size + nameLength + 3) & ~3;
 
@@ -28,8 +32,9 @@ function nameAt(block: Uint8Array, at: number, strict: boolean): string | null {
   const length = DirEntry.name_len(block, at);
   if (length === 0 || at + DirEntry.size + length > block.length) return null;
   const bytes = block.subarray(at + DirEntry.size, at + DirEntry.size + length);
+  // The others of the list must not be lost with one broken or encrypted name: what no name can hold is shown as lost.
+  if (!strict) return loose.decode(bytes).replace(IMPOSSIBLE, "\ufffd");
   if (bytes.includes(0) || bytes.includes(0x2f)) return null;
-  if (!strict) return loose.decode(bytes);
   // In slack only what reads as a name is taken: anything may stand there.
   if (bytes.some((byte) => byte < 0x20 || byte === 0x7f)) return null;
   try {
@@ -60,6 +65,7 @@ export function readFolderBlock(block: Uint8Array, inodeCount: number): FolderBl
   const names: Name[] = [];
   let self = 0;
   let parent = 0;
+  let clean = true;
   let at = 0;
   while (at + DirEntry.size <= block.length) {
     const inode = DirEntry.inode(block, at);
@@ -72,8 +78,11 @@ export function readFolderBlock(block: Uint8Array, inodeCount: number): FolderBl
     const fileType = DirEntry.file_type(block, at);
     if (inode !== 0) {
       const name = nameAt(block, at, false);
-      if (name === null) break;
-      if (name === "." && at === 0) self = inode;
+      const stored = block.subarray(at + DirEntry.size, at + DirEntry.size + nameLength);
+      clean &&= name !== null && !stored.includes(0) && !stored.includes(0x2f);
+      if (name === null) {
+        // An entry without a name: the chain goes on behind it.
+      } else if (name === "." && at === 0) self = inode;
       else if (name === ".." && self !== 0 && at === 12) parent = inode;
       else names.push({ inode, name, fileType, live: true, at });
       slackNames(block, at + needed(nameLength), at + length, inodeCount, names);
@@ -85,11 +94,20 @@ export function readFolderBlock(block: Uint8Array, inodeCount: number): FolderBl
   }
   // Behind a broken place the chain is lost, but its names may be there.
   if (at < block.length) slackNames(block, at, block.length, inodeCount, names);
-  return { names, dots: self !== 0 && parent !== 0 ? { self, parent } : null, sound: at === block.length };
+  return {
+    names,
+    dots: self !== 0 && parent !== 0 ? { self, parent } : null,
+    filled: at === block.length,
+    sound: at === block.length && clean,
+  };
 }
 
-/** Entries of a folder that is kept inside its inode ("Inline Directories"): parent's number first, then entries. */
-export function readInlineFolder(data: Uint8Array, rest: Uint8Array | null, inodeCount: number): Name[] {
-  const parts = [data.subarray(4), ...(rest ? [rest] : [])];
-  return parts.flatMap((part) => readFolderBlock(part, inodeCount).names);
+/**
+ * Entries of a folder that is kept inside its inode ("Inline Directories"): parent's number first, then entries, and more of them in
+ * an attribute. `parts`: where each begins within the inode. Places are counted from there: two entries have two.
+ */
+export function readInlineFolder(inode: Uint8Array, parts: readonly { at: number; length: number }[], inodeCount: number): Name[] {
+  return parts.flatMap(({ at, length }) =>
+    readFolderBlock(inode.subarray(at, at + length), inodeCount).names.map((name) => ({ ...name, at: name.at + at })),
+  );
 }

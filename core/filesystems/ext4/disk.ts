@@ -5,6 +5,10 @@ import { type InodeVersion, readInode } from "./inode.ts";
 import { type BlockCopy, copyBytes } from "./journal.ts";
 import { GroupFlag } from "./layout.ts";
 
+/** Bytes read at once for a tree, and how many such stretches are kept: 32 MiB. */
+const PIECE = 64 * 1024;
+const MOST_PIECES = 512;
+
 /** Blocks and inodes of a volume as they stand, with what its journal would still write laid over them. */
 export class Disk {
   readonly source: PatientSource;
@@ -12,6 +16,8 @@ export class Disk {
   groups: readonly Group[] = [];
   #overlay: ReadonlyMap<number, BlockCopy> = new Map();
   #tables: { first: number; group: number }[] = [];
+  /** Stretches that trees led to, by their number on the source. */
+  readonly #pieces = new Map<number, Uint8Array>();
 
   constructor(source: PatientSource, geometry: Geometry) {
     this.source = source;
@@ -45,6 +51,28 @@ export class Disk {
     if (!this.isThere(block)) return null;
     const copy = this.#overlay.get(block);
     return copy ? copyBytes(this.source, copy, this.geometry.blockBytes) : this.onMedium(block);
+  }
+
+  /**
+   * A block that a tree of places leads to, as it is once the journal is replayed. Absurd trees lead all over the volume, again and
+   * again: what was read for them is kept, so that each stretch is asked of the medium once.
+   */
+  async treeBlock(block: number): Promise<Uint8Array | null> {
+    if (!this.isThere(block) || this.#overlay.has(block)) return this.block(block);
+    const offset = this.offsetOf(block);
+    const piece = Math.floor(offset / PIECE);
+    const kept = this.#pieces.get(piece);
+    if (kept) return kept.subarray(offset - piece * PIECE, offset - piece * PIECE + this.geometry.blockBytes);
+    const from = piece * PIECE;
+    const bytes = await this.source.read(from, Math.min(PIECE, this.source.size - from));
+    this.#pieces.set(piece, bytes);
+    if (this.#pieces.size > MOST_PIECES)
+      for (const [oldest] of this.#pieces) {
+        this.#pieces.delete(oldest);
+        break;
+      }
+    if (offset + this.geometry.blockBytes > from + bytes.length) return this.onMedium(block);
+    return bytes.subarray(offset - from, offset - from + this.geometry.blockBytes);
   }
 
   /** A block as it lies on the medium, whatever the journal says. */

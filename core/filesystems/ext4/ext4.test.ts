@@ -23,6 +23,7 @@ const FILES = new Map<string, Uint8Array>([
   ["DCIM/Афиша май.png", noise(5000, 2)],
   ["tiny.txt", new TextEncoder().encode("Nine Crows")],
   ["empty.bin", new Uint8Array(0)],
+  ...["a", "b", "c", "d"].map((name, index) => [`pair/${name}.txt`, noise(30, 500 + index)] as const),
   ...Array.from({ length: 400 }, (_, index) => [`many/a name that fills the list ${index}.txt`, noise(20, index)] as const),
 ]);
 const tree = shop.tree("tree", FILES);
@@ -33,6 +34,7 @@ const KINDS: readonly (readonly [string, string, readonly string[]])[] = [
   ["content and folders inside inodes", "ext4", ["-I", "256", "-O", "inline_data,metadata_csum"]],
   ["block maps, no extents", "ext3", ["-O", "^extent,^64bit,^huge_file,^flex_bg"]],
   ["no journal, no extents", "ext2", ["-O", "^has_journal,^extent,^64bit"]],
+  ["clusters of 16 KiB over blocks of 1 KiB", "ext4", ["-b", "1024", "-O", "bigalloc", "-C", "16384"]],
   ["one descriptor block a group", "ext4", ["-O", "meta_bg,^resize_inode", "-b", "1024", "-g", "2048"]],
 ];
 
@@ -45,6 +47,8 @@ describe.each(KINDS)("%s", (name, filesystem, options) => {
     expect(troubles).toEqual([]);
     expect(volumes).toEqual([expect.objectContaining({ filesystem, label: "TEST", start: 0, encrypted: false })]);
     expect(files.map(({ path }) => path?.slice(1)).sort()).toEqual([...FILES.keys()].sort());
+    // The place of its record is what a find's id is made of.
+    expect(new Set(files.map(({ at }) => at)).size).toBe(files.length);
     for (const file of files) {
       const content = extentsSource(source, file.placements[0].extents);
       expect(file).toMatchObject({ erased: false, modified: MOMENT.getTime(), size: content.size });
@@ -250,3 +254,52 @@ test("names in the slack of a folder's entries are found; chance bytes are not n
     [13, "erased.jpg", false],
   ]);
 });
+
+describe("one broken name costs the others nothing", () => {
+  const image = shop.blank("names.img", 24);
+  shop.run("mkfs.ext4", "-q", "-F", "-d", tree, "-O", "^metadata_csum,^dir_index", image);
+  test.each([
+    ["a zero", 0],
+    ["a slash", 0x2f],
+  ])("%s in the middle of it", async (_, byte) => {
+    const bytes = shop.bytes(image);
+    const at = Buffer.from(bytes.buffer).indexOf("a name that fills the list 7.txt", 0, "latin1");
+    const { files, troubles } = await listed(memorySource(patched(bytes, at + 9, [byte]), "volume"));
+    expect(troubles).toEqual([]);
+    expect(files.filter(({ path }) => path?.startsWith("/many/"))).toHaveLength(400);
+    expect(files.map(({ path }) => path)).toContain("/many/a name th\ufffdt fills the list 7.txt");
+  });
+});
+
+test("absurd block maps do not make a scan read the volume again and again", async () => {
+  const numbers = new Uint8Array(4 * 1024 * 1024);
+  const view = new DataView(numbers.buffer);
+  const chance = noise(numbers.length, 77);
+  for (let at = 0; at < numbers.length; at += 4) view.setUint32(at, ((chance[at] << 8) | chance[at + 1]) % 33_000, true);
+  const files = new Map<string, Uint8Array>([["numbers.bin", numbers]]);
+  for (let number = 0; number < 60; number++) files.set(`file ${number}.bin`, noise(3000, number));
+  const root = shop.tree("absurd", files);
+  const image = shop.blank("absurd.img", 33);
+  shop.run("mkfs.ext4", "-q", "-F", "-b", "1024", "-O", "^has_journal,^extent,^64bit", "-d", root, image);
+  const blocks = shop.run("debugfs", "-R", "blocks /numbers.bin", image).trim().split(/\s+/).map(Number);
+  const commands: string[] = [];
+  for (let number = 0; number < 60; number++) {
+    const path = `"/file ${number}.bin"`;
+    // Its size is one that a block map can have; its trees begin in another file's numbers.
+    commands.push(`sif ${path} size 16000000000`);
+    for (const [level, block] of [
+      ["IND", 100 + number],
+      ["DIND", 700 + number * 3],
+      ["TIND", 1500 + number * 7],
+    ] as const)
+      commands.push(`sif ${path} block[${level}] ${blocks[block]}`);
+  }
+  writeFileSync(shop.path("absurd commands"), `${commands.join("\n")}\n`);
+  shop.run("debugfs", "-w", "-f", shop.path("absurd commands"), image);
+  const source = shop.source(image);
+  let read = 0;
+  const counted = { ...source, read: (offset: number, length: number) => ((read += length), source.read(offset, length)) };
+  const { files: found } = await listed(counted);
+  expect(found).toHaveLength(61);
+  expect(read).toBeLessThan(2 * source.size);
+}, 60_000);

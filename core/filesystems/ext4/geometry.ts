@@ -150,6 +150,10 @@ export function hasSuper(geometry: Geometry, group: number): boolean {
 
 export const firstBlockOf = (geometry: Geometry, group: number): number => geometry.firstDataBlock + group * geometry.blocksPerGroup;
 
+/** The block of a group's superblock copy. The first one stands 1,024 bytes in, whatever block the first group begins with: with `bigalloc` that is 0. */
+const superBlockIn = (geometry: Geometry, group: number): number =>
+  group === 0 ? Math.max(geometry.firstDataBlock, Math.floor(SUPER_OFFSET / geometry.blockBytes)) : firstBlockOf(geometry, group);
+
 /** Blocks at the head of a group for superblock and descriptors, where its bitmap was never written ("Meta Block Groups"). */
 export function headBlocks(geometry: Geometry, group: number): number {
   const withSuper = hasSuper(geometry, group) ? 1 : 0;
@@ -161,7 +165,8 @@ export function headBlocks(geometry: Geometry, group: number): number {
   }
   const all = Math.ceil((geometry.groupCount * geometry.descriptorBytes) / geometry.blockBytes);
   const old = (geometry.incompat & Incompat.meta_bg) !== 0 ? Math.min(all, geometry.firstMetaGroup) : all;
-  return withSuper === 0 ? 0 : 1 + old + geometry.reservedDescriptorBlocks;
+  const before = group === 0 ? superBlockIn(geometry, 0) - firstBlockOf(geometry, 0) : 0;
+  return withSuper === 0 ? 0 : before + 1 + old + geometry.reservedDescriptorBlocks;
 }
 
 /** Block that holds the descriptor of a group ("Meta Block Groups"); `copyIn`: the group whose copy is read. */
@@ -170,9 +175,9 @@ function descriptorPlace(geometry: Geometry, group: number, copyIn: number): { b
   const meta = Math.floor(group / perBlock);
   const at = (group % perBlock) * geometry.descriptorBytes;
   if ((geometry.incompat & Incompat.meta_bg) === 0 || meta < geometry.firstMetaGroup)
-    return { block: firstBlockOf(geometry, copyIn) + 1 + meta, at };
+    return { block: superBlockIn(geometry, copyIn) + 1 + meta, at };
   const home = meta * perBlock + (copyIn === 0 ? 0 : 1);
-  return { block: firstBlockOf(geometry, home) + (hasSuper(geometry, home) ? 1 : 0), at };
+  return { block: superBlockIn(geometry, home) + (hasSuper(geometry, home) ? 1 : 0), at };
 }
 
 /** Reads all group descriptors through `block`; one whose check sum does not agree is read from its copies. */

@@ -128,7 +128,7 @@ export class History {
     const copies = this.#copies.get(block) ?? [];
     const { blockBytes } = this.#disk.geometry;
     for (const { when, copy } of [...copies].reverse()) if (when <= until) yield copyBytes(this.#source, copy, blockBytes);
-    const stands = await this.#disk.block(block);
+    const stands = await this.#disk.treeBlock(block);
     if (stands) yield stands;
     if (this.#disk.isOverlaid(block)) yield this.#disk.onMedium(block);
     for (const { when, copy } of copies) if (when > until) yield copyBytes(this.#source, copy, blockBytes);

@@ -9,6 +9,8 @@ import { Inode } from "./layout.ts";
 
 /** "Special inodes": the root folder. */
 export const ROOT = 2;
+/** "Inline Directories": the number of the parent's inode stands first. */
+const PARENT_BYTES = 4;
 /** A folder's list before we stop believing, in bytes. */
 const MAX_FOLDER_BYTES = 256 * 1024 * 1024;
 
@@ -23,7 +25,7 @@ export const mapNow = (disk: Disk, inode: InodeVersion) =>
   mapContent(inode, {
     ...contextOf(disk),
     async *treeBlock(block) {
-      const bytes = await disk.block(block);
+      const bytes = await disk.treeBlock(block);
       if (bytes) yield bytes;
     },
   });
@@ -43,13 +45,10 @@ export async function readFolder(
 ): Promise<{ names: Standing[]; runs: BlockRun[]; troubles: Trouble[] }> {
   if (has(folder, "inline_data")) {
     const rest = inlineRest(folder);
-    const names = readInlineFolder(
-      Inode.i_block(folder.bytes, 0),
-      rest && folder.bytes.subarray(rest.at, rest.at + rest.length),
-      disk.geometry.inodeCount,
-    );
+    const own = { at: Inode.i_block.at + PARENT_BYTES, length: Inode.i_block.bytes - PARENT_BYTES };
+    const names = readInlineFolder(folder.bytes, rest ? [own, rest] : [own], disk.geometry.inodeCount);
     return {
-      names: names.filter(({ live }) => live).map((name) => ({ ...name, folder: folder.number, place: folder.at + Inode.i_block.at })),
+      names: names.filter(({ live }) => live).map((name) => ({ ...name, folder: folder.number, place: folder.at + name.at })),
       runs: [],
       troubles: [],
     };
@@ -77,7 +76,7 @@ export async function readFolder(
       const read = history.takeFolderBlock(bytes, block, NOW, place, folder) ?? history.takeFolderBlock(bytes, block, NOW, place, null);
       if (read)
         names.push(...read.names.filter(({ live }) => live).map((name) => ({ ...name, folder: folder.number, place: place + name.at })));
-      if (!read?.sound && !isIndexBlock(bytes))
+      if (!read?.filled && !isIndexBlock(bytes))
         troubles.push({ what: `a part of the list of ${path} is broken`, at: place, length: blockBytes });
     }
   return { names, runs, troubles };

@@ -49,7 +49,7 @@ export function readFolderBlock(block: Uint8Array, nodeLimit: number, shape: Sha
     if (slot + slots > shape.slots) continue;
     const live = isOn(slot);
     const nameAt = shape.namesAt + slot * SLOT_BYTES;
-    const name = nameOf(block.subarray(nameAt, nameAt + length));
+    const name = nameOf(block.subarray(nameAt, nameAt + length), live);
     if (name === null || (!live && fileType === FileType.unknown)) continue;
     names.push({ ino, name, fileType, live, at });
     if (live) slot += slots - 1;

@@ -112,10 +112,11 @@ export function readInode(block: Uint8Array, address: number, feature: number, s
   };
 }
 
-/** A name's bytes as text. Null: it is none. */
-export function nameOf(bytes: Uint8Array): string | null {
-  if (bytes.length === 0 || bytes.includes(0) || bytes.includes(0x2f)) return null;
-  const text = new TextDecoder().decode(bytes);
+/** A name's bytes as text. Null: it is none. `live`: its entry stands, so that what no name can hold is only shown as lost. */
+export function nameOf(bytes: Uint8Array, live = false): string | null {
+  if (bytes.length === 0 || (!live && (bytes.includes(0) || bytes.includes(0x2f)))) return null;
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is looked for
+  const text = new TextDecoder().decode(bytes).replace(/[\u0000/]/g, "\ufffd");
   return text === "." || text === ".." ? null : text;
 }
 

@@ -14,11 +14,22 @@ export function fatTime(date: number, time: number): number | null {
   return Date.UTC(year, month - 1, day, hour, minute, second);
 }
 
+/** A time of an entry that stands, however odd its clock was: a wrong time of day leaves the day, and 60 seconds are the next minute's. */
+function looseTime(date: number, time: number): number | null {
+  const sound = fatTime(date, time);
+  if (sound !== null) return sound;
+  const day = fatTime(date, 0);
+  const seconds = (time & 31) * 2;
+  const minutes = (time >> 5) & 63;
+  return day === null || time >> 11 > 23 || minutes > 59 ? day : day + (((time >> 11) * 60 + minutes) * 60 + seconds) * 1000;
+}
+
 const LOST_FIRST = "the first letter of its name was overwritten by the deletion";
 
 const clusterOf = (bytes: Uint8Array, at: number): number =>
   ((DirEntry.firstClusterHigh(bytes, at) << 16) | DirEntry.firstClusterLow(bytes, at)) & FAT_ENTRY_MASK;
 
+/** Does an erased entry make sense? Anything may stand there: it is judged strictly. */
 const isPlausible = (bytes: Uint8Array, at: number): boolean => {
   const attributes = DirEntry.attributes(bytes, at);
   const erased = DirEntry.name(bytes, at)[0] === Mark.erased;
@@ -30,6 +41,29 @@ const isPlausible = (bytes: Uint8Array, at: number): boolean => {
   );
 };
 
+/**
+ * Can an entry that stands be one? Devices write odd ones (a broken clock, reserved attribute bits, lower case, a folder with a size), and
+ * every driver shows them: only what no driver could name is none.
+ */
+const isNameable = (bytes: Uint8Array, at: number): boolean => {
+  const name = DirEntry.name(bytes, at);
+  return name[0] !== 0x20 && name.every((byte, index) => (byte >= 0x20 || (index === 0 && byte === Mark.kanjiE5)) && !UNNAMEABLE.has(byte));
+};
+const UNNAMEABLE = new Set(Array.from('"*/:<>?\\|\u007f', (letter) => letter.charCodeAt(0)));
+
+/** Entries of a list that are looked at together, and of how many that no driver could name it is no list. */
+const LIST_BYTES = 512;
+const LEAST_GARBAGE = 2;
+
+/** Is this stretch of a folder's list overwritten by something else? Then what makes sense in it by chance is judged strictly. */
+function isGarbage(bytes: Uint8Array, from: number): boolean {
+  let none = 0;
+  for (let at = from; at + DirEntry.size <= Math.min(bytes.length, from + LIST_BYTES) && bytes[at] !== Mark.end; at += DirEntry.size)
+    if (bytes[at] !== Mark.erased && bytes[at] !== DOT_MARK && !isLong(bytes, at) && !isNameable(bytes, at)) none++;
+  return none >= LEAST_GARBAGE;
+}
+const DOT_MARK = 0x2e;
+
 const isLong = (bytes: Uint8Array, at: number): boolean => (DirEntry.attributes(bytes, at) & 0x3f) === Attribute.longName;
 
 /**
@@ -39,17 +73,19 @@ const isLong = (bytes: Uint8Array, at: number): boolean => (DirEntry.attributes(
 export function readEntries(bytes: Uint8Array): FolderEntry[] {
   const entries: FolderEntry[] = [];
   let ended = false;
+  let garbage = false;
   for (let at = 0; at + DirEntry.size <= bytes.length; at += DirEntry.size) {
     const mark = bytes[at];
+    if (at % LIST_BYTES === 0) garbage = isGarbage(bytes, at);
     if (mark === Mark.end) {
       ended = true;
       continue;
     }
     const attributes = DirEntry.attributes(bytes, at);
-    if (isLong(bytes, at) || (attributes & Attribute.volumeId) !== 0 || mark === 0x2e) continue;
+    if (isLong(bytes, at) || (attributes & Attribute.volumeId) !== 0 || isDots(bytes, at)) continue;
     const erased = mark === Mark.erased;
     if (ended && !erased) continue;
-    if (!isPlausible(bytes, at)) continue;
+    if (!(erased || garbage ? isPlausible(bytes, at) : isNameable(bytes, at))) continue;
     const raw = DirEntry.name(bytes, at);
     const long = longName(bytes, at, raw, erased);
     const folder = (attributes & Attribute.directory) !== 0;
@@ -61,8 +97,8 @@ export function readEntries(bytes: Uint8Array): FolderEntry[] {
       folder,
       firstCluster: clusterOf(bytes, at),
       size: DirEntry.fileSize(bytes, at),
-      modified: fatTime(DirEntry.writeDate(bytes, at), DirEntry.writeTime(bytes, at)),
-      created: fatTime(DirEntry.createDate(bytes, at), DirEntry.createTime(bytes, at)),
+      modified: looseTime(DirEntry.writeDate(bytes, at), DirEntry.writeTime(bytes, at)),
+      created: looseTime(DirEntry.createDate(bytes, at), DirEntry.createTime(bytes, at)),
       inOneRun: null,
     });
   }
@@ -71,6 +107,11 @@ export function readEntries(bytes: Uint8Array): FolderEntry[] {
 
 const DOT = ".          ";
 const DOT_DOT = "..         ";
+const isDots = (bytes: Uint8Array, at: number): boolean => {
+  if (bytes[at] !== DOT_MARK) return false;
+  const name = String.fromCharCode(...DirEntry.name(bytes, at));
+  return name === DOT || name === DOT_DOT;
+};
 
 /** The `.` and `..` entries that begin every folder but the root: its own cluster and its parent's (0: the root). */
 export function readDots(bytes: Uint8Array): { self: number; parent: number } | null {

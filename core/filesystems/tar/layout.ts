@@ -1,4 +1,4 @@
-import { latin, layout } from "../../bytes/layout.ts";
+import { latin, layout, raw } from "../../bytes/layout.ts";
 
 /** A tar archive's header block (POSIX.1-1988 "ustar", IEEE Std 1003.1, pax: ustar Interchange Format). Numbers are octal text. */
 export const TarHeader = layout(512, {
@@ -21,20 +21,44 @@ export const TarHeader = layout(512, {
   prefix: latin(345, 155),
 });
 
+/** The GNU program's own header ("GNU tar" manual, Basic Tar Format: oldgnu_header), where ustar has its prefix. */
+export const GnuHeader = layout(512, {
+  /** Four stretches of a sparse file. */
+  sp: raw(386, 4 * 24),
+  isextended: latin(482, 1),
+  realsize: latin(483, 12),
+});
+/** A block that goes on with the stretches of a sparse file (struct sparse_header). */
+export const SparseBlock = layout(512, { sp: raw(0, 21 * 24), isextended: latin(504, 1) });
+/** One stretch (struct sparse): where it begins in the file, and how many bytes it has. */
+export const SparsePiece = layout(24, { offset: latin(0, 12), numbytes: latin(12, 12) });
+
 export const BLOCK = TarHeader.size;
 export const MAGIC = "ustar";
-/** What an entry is, by typeflag. */
-export const Type = { file: "0", oldFile: "\0", extended: "x" } as const;
+/** The GNU program writes a space behind it: then no prefix stands in the header. */
+export const GNU_MAGIC = "ustar ";
+/** What an entry is, by typeflag. Capitals are the GNU program's. */
+export const Type = {
+  file: "0",
+  oldFile: "\0",
+  link: "1",
+  contiguous: "7",
+  extended: "x",
+  global: "g",
+  longName: "L",
+  longLink: "K",
+  sparse: "S",
+} as const;
 
 /** Content takes whole blocks. */
 export const padded = (size: number): number => Math.ceil(size / BLOCK) * BLOCK;
 
-/** Sum of all bytes of a header, its own sum read as spaces. */
-export function headerSum(block: Uint8Array): number {
+/** Sum of all bytes of a header, its own sum read as spaces. Some old programs took bytes as signed. */
+export function headerSum(block: Uint8Array, signed = false): number {
   let sum = 0;
   for (let at = 0; at < BLOCK; at++) {
     const own = at >= TarHeader.chksum.at && at < TarHeader.chksum.at + TarHeader.chksum.bytes;
-    sum += own ? 0x20 : block[at];
+    sum += own ? 0x20 : signed ? (block[at] << 24) >> 24 : block[at];
   }
   return sum;
 }
