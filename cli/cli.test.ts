@@ -65,7 +65,16 @@ const Line = z.discriminatedUnion("type", [
     database: z.string().nullable(),
     table: z.string().nullable(),
     rowid: z.number().nullable(),
-    columns: z.record(z.string(), z.union([z.string(), z.number(), z.null(), z.object({ blob: z.string().regex(/^([0-9a-f]{2})*$/) })])),
+    columns: z.record(
+      z.string(),
+      z.union([
+        z.string(),
+        z.number(),
+        z.literal([Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]),
+        z.null(),
+        z.object({ blob: z.string().regex(/^([0-9a-f]{2})*$/) }),
+      ]),
+    ),
     values: z.record(z.string(), z.unknown()).optional(),
     evidence: z
       .array(
@@ -206,6 +215,23 @@ test("a packed database is scanned with the journal beside it; a backup with its
   ]);
   expect(jubar("scan", "phone.ab")).toMatchObject({ status: 2, stderr: "phone.ab is encrypted: its owner's passphrase is needed.\n" });
   expect(jubar("scan", "phone.ab", "--passphrase", "no")).toMatchObject({ status: 2, stderr: "This is not the passphrase of phone.ab.\n" });
+});
+
+// RFC 8259 §6 has no infinity; the stock program writes it as a number beyond all others too ("JSON Functions", §4.1 of SQLite's documents).
+test("infinite values keep their sign, and integers beyond a double their last digit", () => {
+  const path = join(folder, "ends.db");
+  execFileSync("sqlite3", [
+    path,
+    "CREATE TABLE ends(id INTEGER PRIMARY KEY, value); INSERT INTO ends VALUES(1, 9e999),(2, -9e999),(3, 0.5),(4, 9007199254740993);",
+  ]);
+  const { lines } = jubar("scan", "ends.db");
+  expect(recordsOf(lines).map(({ columns }) => columns.value)).toEqual([
+    Number.POSITIVE_INFINITY,
+    Number.NEGATIVE_INFINITY,
+    0.5,
+    9_007_199_254_740_992,
+  ]);
+  expect(lines.find((line) => line.includes("9007199254740993"))).toBeDefined();
 });
 
 test("pages of a database that lie about by themselves: their rows come back, by the shape of known tables", () => {

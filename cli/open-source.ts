@@ -6,7 +6,7 @@ import { holdsBackup, unpackBackup } from "../core/backup/unpack.ts";
 import { type Fault, faultySource } from "../core/bytes/faulty-source.ts";
 import { handleSource } from "../core/bytes/handle-source.ts";
 import { joinedSource } from "../core/bytes/joined-source.ts";
-import { type ByteSource, UnusableError } from "../core/bytes/source.ts";
+import { type ByteSource, UnusableError, withTroubles } from "../core/bytes/source.ts";
 import type { Trouble } from "../core/bytes/trouble.ts";
 import { type TarMember, tarSource } from "../core/filesystems/tar/tar-source.ts";
 import { openSparse } from "../core/medium/sparse-image.ts";
@@ -17,8 +17,6 @@ import { Unpacked } from "./unpacked.ts";
 /** A source that is open, and how to let go of it. */
 export interface OpenSource {
   readonly source: ByteSource;
-  /** What was met on the way to it. */
-  readonly troubles: readonly Trouble[];
   close(): Promise<void>;
 }
 
@@ -108,7 +106,7 @@ export async function openSource(path: string, { faults, passphrase }: Opening =
       source = await openFile(archive);
     } else if (await isLooseFile(source)) source = await asArchive(source);
     if (faults) source = faultySource(source, await readFaults(faults), async (ms) => void (await wait(ms)));
-    return { source, troubles, close };
+    return { source: withTroubles(source, troubles), close };
   } catch (cause) {
     await close();
     throw cause;

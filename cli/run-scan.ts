@@ -56,7 +56,7 @@ export async function runScan<T>(
   request: ScanRequest,
   use: (scanned: Scanned, source: Awaited<ReturnType<typeof openSource>>["source"]) => Promise<T>,
 ): Promise<T> {
-  const { source, troubles: met, close } = await openSource(request.source, request);
+  const { source, close } = await openSource(request.source, request);
   const stop = new AbortController();
   let interruptedAt = 0;
   // One press may arrive twice (from the keyboard and from a parent); a later one does not wait for what is being written.
@@ -68,7 +68,7 @@ export async function runScan<T>(
   process.on("SIGINT", onInterrupt);
   const started = performance.now();
   const finds = new Map<string, Find>();
-  const troubles: Trouble[] = [...met];
+  const troubles: Trouble[] = [];
   let volumes: readonly VolumeInfo[] | null = null;
   let unreadable: readonly Extent[] = [];
   let bytesRead = 0;

@@ -1,3 +1,5 @@
+import type { Trouble } from "./trouble.ts";
+
 /**
  * Read-only random access to something that is being recovered.
  *
@@ -10,6 +12,8 @@ export interface ByteSource {
   readonly size: number;
   /** Places that are known not to read before anybody asks: a copy's holes. Their reads fail for good. */
   readonly holes?: readonly { readonly offset: number; readonly length: number }[];
+  /** What was met on the way to it: a backup that was cut off. */
+  readonly troubles?: readonly Trouble[];
   /**
    * Reads exactly `length` bytes from absolute byte `offset`.
    * The answer may share memory with the source: never write into it.
@@ -40,6 +44,15 @@ export class UnusableError extends Error {
     this.name = "UnusableError";
   }
 }
+
+/** The same source, with what was met on the way to it. */
+export const withTroubles = (source: ByteSource, troubles: readonly Trouble[]): ByteSource => ({
+  name: source.name,
+  size: source.size,
+  ...(source.holes && { holes: source.holes }),
+  troubles: [...(source.troubles ?? []), ...troubles],
+  read: (offset, length) => source.read(offset, length),
+});
 
 /** The one gate for ranges: every source calls it before reading. */
 export function checkRange(source: { readonly size: number; readonly name: string }, offset: number, length: number): void {

@@ -1,13 +1,19 @@
 import { deflateSync } from "node:zlib";
 import ICAL from "ical.js";
 import { describe, expect, test } from "vitest";
+import { scanned } from "../../test/scanning.ts";
+import { memorySource } from "../bytes/memory-source.ts";
+import { tarSource } from "../filesystems/tar/tar-source.ts";
+import { MAX_KEPT } from "./components.ts";
 import { isExport } from "./formats.ts";
 import { exportReader } from "./read-export.ts";
 
 const bytesOf = (text: string) => new TextEncoder().encode(text.replaceAll("\n", "\r\n"));
-const entries = (text: string | Uint8Array, format: string, name = `export.${format}`) => [
-  ...(exportReader(name, format)?.read(typeof text === "string" ? bytesOf(text) : text) ?? []),
-];
+const lacks: string[] = [];
+const entries = (text: string | Uint8Array, format: string, name = `export.${format}`) => {
+  lacks.length = 0;
+  return [...(exportReader(name, format)?.read(typeof text === "string" ? bytesOf(text) : text, (what) => lacks.push(what)) ?? [])];
+};
 const values = (text: string, format: string) => entries(text, format).map((entry) => entry.values);
 
 describe("address books", () => {
@@ -154,5 +160,94 @@ describe("message exports", () => {
     expect(entries(deflateSync(JSON.stringify(list)), "unknown", "000000_sms_backup").map((entry) => entry.values)).toEqual([wanted]);
     expect(values("{not json", "json")).toEqual([]);
     expect(isExport("notes.txt", "txt")).toBe(false);
+  });
+});
+
+describe("what an export lacks is said", () => {
+  // RFC 5545 §3.6: a calendar's other components. Some programs write them without a calendar around them.
+  test("tasks, journal entries and events outside a calendar are entries; times of being busy are counted", () => {
+    const found = entries(
+      `BEGIN:VEVENT
+UID:a
+SUMMARY:Outside
+DTSTART:20260503T182000Z
+END:VEVENT
+BEGIN:VCALENDAR
+BEGIN:VTODO
+UID:b
+SUMMARY:Mend the blue cloth
+DUE:20260510T120000Z
+BEGIN:VALARM
+DESCRIPTION:Reminder
+END:VALARM
+END:VTODO
+BEGIN:VJOURNAL
+UID:c
+SUMMARY:Rain all day
+DTSTART;VALUE=DATE:20260504
+END:VJOURNAL
+BEGIN:VFREEBUSY
+UID:d
+END:VFREEBUSY
+BEGIN:VFREEBUSY
+UID:e
+END:VFREEBUSY
+END:VCALENDAR`,
+      "ics",
+    );
+    expect(found.map(({ columns, values: one }) => [columns.BEGIN, one])).toMatchObject([
+      [undefined, { uid: "a", title: "Outside", start: "2026-05-03T18:20:00.000Z" }],
+      ["VTODO", { uid: "b", title: "Mend the blue cloth", end: "2026-05-10T12:00:00.000Z" }],
+      ["VJOURNAL", { uid: "c", title: "Rain all day", start: "2026-05-04", allDay: true }],
+    ]);
+    expect(lacks).toEqual(["2 times of being busy in it are not read"]);
+    expect(exportReader("x.ics", "ics")?.mayBe(bytesOf("BEGIN:VEVENT\nUID:a\nEND:VEVENT"))).toBe(true);
+  });
+
+  test("a value of 20,000 letters is whole; one of 100,000 is cut, and that is said", () => {
+    const card = (letters: number) => `BEGIN:VCARD\nFN:Ana Dorin\nNOTE:${"x".repeat(letters)}\nEND:VCARD`;
+    expect(entries(card(20_000), "vcf")[0].columns.NOTE).toHaveLength(20_000);
+    expect(lacks).toEqual([]);
+    const [cut] = entries(card(100_000), "vcf");
+    expect(cut.columns.NOTE).toHaveLength(MAX_KEPT + 1);
+    expect(cut.values).toMatchObject({ note: "x".repeat(100_000) });
+    expect(lacks).toEqual([`a value NOTE of more than ${MAX_KEPT} letters is shown by its first ones; the file itself has all of it`]);
+  });
+
+  test("the packed list of a backup that was cut off says so", () => {
+    const list = Array.from({ length: 400 }, (_, number) => ({
+      address: `+4070000${number}`,
+      date: 1_783_000_000_000 + number,
+      type: 1,
+      body: `Line ${number * 7919}`,
+    }));
+    const packed = deflateSync(JSON.stringify(list));
+    expect(entries(packed.subarray(0, packed.length / 2), "unknown", "000000_sms_backup")).toEqual([]);
+    expect(lacks).toEqual([expect.stringMatching(/^it is cut off or broken after \d+ unpacked bytes/)]);
+    expect(entries(packed, "unknown", "000000_sms_backup")).toHaveLength(400);
+    expect(lacks).toEqual([]);
+  });
+
+  test.each([
+    ["people.vcf", "vcf", "Dear Ana,\nhere are the numbers", "no card of an address book begins in it"],
+    ["diary.ics", "ics", "BEGIN:VCALENDAR\nVERSION:2.0\nEND:VCALENDAR", "no entry of a calendar is in it"],
+    ["chats.csv", "csv", "Wann,Wer,Was\n1,2,3", "no messages are read from it: none of its columns tells a text and a time (Wann,Wer,Was)"],
+    [
+      "chats.json",
+      "json",
+      '[{"date": 1783000000000, "body": "cut in the mid',
+      "no messages are read from it: it is cut off, or of a shape that is not known",
+    ],
+  ])("%s gives nothing, and a scan says why", async (name, format, text, because) => {
+    const content = memorySource(bytesOf(text), name);
+    const { troubles } = await scanned(tarSource("folder", [{ path: name, size: content.size, modified: 0, content }]));
+    expect(troubles.map(({ what }) => what)).toContain(`/${name}: ${because}`);
+    expect(exportReader(name, format)).not.toBeNull();
+  });
+
+  test("JSON that is no export of messages is not spoken of", async () => {
+    const content = memorySource(bytesOf('{"theme": "evening", "volume": 3}'), "settings.json");
+    const { troubles } = await scanned(tarSource("folder", [{ path: "settings.json", size: content.size, modified: 0, content }]));
+    expect(troubles).toEqual([]);
   });
 });

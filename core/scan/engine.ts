@@ -86,7 +86,10 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
   const nothing: PassBatch = { finds: [], patches: [], troubles: [], done: 0, total: 0, at: 0 };
 
   if (from.pass === "listing") {
-    yield event({ ...nothing, troubles: [...medium.troubles, ...medium.volumes.flatMap(({ troubles }) => troubles)] }, "listing");
+    yield event(
+      { ...nothing, troubles: [...(raw.troubles ?? []), ...medium.troubles, ...medium.volumes.flatMap(({ troubles }) => troubles)] },
+      "listing",
+    );
     for await (const batch of listing(medium.volumes, source, claims, options.depth)) {
       signal.throwIfAborted();
       yield event(batch, "listing");

@@ -1,6 +1,7 @@
+import { z } from "zod";
 import { unpackBackup } from "../../core/backup/unpack.ts";
 import { blobSource } from "../../core/bytes/blob-source.ts";
-import type { ByteSource } from "../../core/bytes/source.ts";
+import { type ByteSource, UnusableError, withTroubles } from "../../core/bytes/source.ts";
 
 const FOLDER = "unpacked-backups";
 
@@ -23,20 +24,30 @@ export async function unpackedBackup(packed: ByteSource, sample: string, passphr
   const name = `${sample}.tar`;
   // Written last: an archive without it was broken off.
   const mark = `${sample}.whole`;
-  const read = async () => blobSource(await (await folder.getFileHandle(name)).getFile(), packed.name);
-  if (await folder.getFileHandle(mark).catch(() => null)) return read();
+  const told = z.array(z.object({ what: z.string(), at: z.number(), length: z.number() }));
+  const read = async (troubles: z.infer<typeof told>) =>
+    withTroubles(blobSource(await (await folder.getFileHandle(name)).getFile(), packed.name), troubles);
+  const marked = await folder.getFileHandle(mark).catch(() => null);
+  // What was met while it was unpacked stands in the mark; marks of before are empty.
+  if (marked) return read(told.catch([]).parse(JSON.parse((await (await marked.getFile()).text()) || "[]")));
+  const troubles: z.infer<typeof told> = [];
   const file = await ((await folder.getFileHandle(name, { create: true })) as FileSystemFileHandle & OwnFile).createSyncAccessHandle();
   try {
     file.truncate(0);
     let at = 0;
-    for await (const piece of unpackBackup(packed, passphrase, () => {})) {
-      file.write(piece, { at });
+    for await (const piece of unpackBackup(packed, passphrase, (what) => troubles.push({ what, at: 0, length: 0 }))) {
+      if (file.write(piece, { at }) !== piece.length)
+        throw new UnusableError(
+          "The browser's storage is full: the backup cannot be unpacked. Make room on this computer, then open it again.",
+        );
       at += piece.length;
     }
     file.flush();
   } finally {
     file.close();
   }
-  await folder.getFileHandle(mark, { create: true });
-  return read();
+  const note = await (await folder.getFileHandle(mark, { create: true })).createWritable();
+  await note.write(JSON.stringify(troubles));
+  await note.close();
+  return read(troubles);
 }
