@@ -1,5 +1,6 @@
 import { type Facts, likelyEncryption } from "./facts.ts";
 import type { Intake, Wanted } from "./intake.ts";
+import { type Reach, reachOf } from "./reach.ts";
 import { fileSurvival, USUAL_RUN } from "./survival.ts";
 
 /** How much can be expected, in a word. */
@@ -26,6 +27,7 @@ export interface Forecast {
 const FILES = ["photos", "videos", "sound", "documents"] as const;
 const ROWS = ["contacts", "messages", "calls", "chats", "calendar"] as const;
 type FileKind = (typeof FILES)[number];
+type RowKind = (typeof ROWS)[number];
 
 /** Usual sizes in bytes, for the chance that a file is still whole. Assumptions. */
 const USUAL_SIZE: Record<FileKind, number> = { photos: USUAL_RUN, videos: 30 * USUAL_RUN, sound: USUAL_RUN, documents: USUAL_RUN / 6 };
@@ -39,8 +41,18 @@ const MOST_OF_FORMATTED = 0.9;
 /** Part of freed blocks that is not handed back to the flash yet. Assumptions. */
 const KEPT_THOUGH_TRIMMED = 0.15;
 const KEPT_UNKNOWN = 0.6;
-/** What bins, caches and backups still give of erased files where blocks cannot be read. An assumption. */
-const WITHOUT_ROOT = 0.5;
+/** What bins, small copies and the like still give of erased files where their blocks are out of reach. Assumptions. */
+const SMALL_COPIES = { photos: 0.2, videos: 0.2, sound: 0.08, documents: 0.08 } as const;
+/** What is only hidden, or stands in a backup of its own, of rows whose database is out of reach. Assumptions. */
+const ROWS_OUT_OF_REACH = { contacts: 0.3, messages: 0.08, calls: 0.08, calendar: 0.08, chats: 0.05 } as const;
+/** Of a messenger's conversations that are there, what its own export or backup gives. An assumption. */
+const CHATS_BY_EXPORT = 0.4;
+
+const NEEDS_BLOCKS = "elevated access or a raw copy";
+/** Why blocks are not promised, by how the ways to them stand. */
+const outOfReach = (what: string, blocks: Reach): string =>
+  `${what} need ${NEEDS_BLOCKS}: ${blocks === "closed" ? "no way that stands open gives it" : "whether this phone gives it is not known yet"}`;
+const RAISES_BLOCKS = "root that is there already, or a recovery that can be started: unlocking for it would wipe";
 
 /** What a part is called. */
 export function wordFor(part: number): Expected {
@@ -124,30 +136,57 @@ function phoneOf(kind: Expectation["kind"], intake: Intake, facts: Facts): Expec
         : "a factory reset destroyed the key of its encryption",
       ["the memory card", "a backup"],
     );
-  if (intake.loss === "not lost, only out of reach" || intake.loss === "fall or water")
-    return { kind, place, expected: "all", part: 1, reasons: ["nothing was erased: it only has to be reached"], raises: ["a way in"] };
-  return isFile(kind) ? erasedFiles(kind, intake, facts, encryption, guessed) : erasedRows(kind, intake, wiped);
+  const reach = reachOf(intake, facts);
+  if (reach.shared === "closed") return none("no way in stands open to it", ["a way in"]);
+  if (intake.loss === "not lost, only out of reach" || intake.loss === "fall or water") {
+    if (kind === "chats" && reach.blocks !== "open")
+      return {
+        kind,
+        place,
+        expected: wordFor(CHATS_BY_EXPORT),
+        part: CHATS_BY_EXPORT,
+        reasons: [outOfReach("other apps' databases", reach.blocks), "the messenger's own export or backup still gives some"],
+        raises: [RAISES_BLOCKS],
+      };
+    const reasons = ["nothing was erased: it only has to be reached", ...(reach.shared === "open" ? [] : ["no way in stands open yet"])];
+    return { kind, place, expected: "all", part: 1, reasons, raises: ["a way in"] };
+  }
+  return isFile(kind) ? erasedFiles(kind, intake, facts, encryption, guessed, reach.blocks) : erasedRows(kind, intake, wiped, reach.blocks);
 }
 
-function erasedFiles(kind: FileKind, intake: Intake, facts: Facts, encryption: Facts["encryption"], guessed: boolean): Expectation {
+function erasedFiles(
+  kind: FileKind,
+  intake: Intake,
+  facts: Facts,
+  encryption: Facts["encryption"],
+  guessed: boolean,
+  blocks: Reach,
+): Expectation {
   const base = { kind, place: "phone" } as const;
   const version = guessed && facts.android !== null ? ` (most phones with Android ${facts.android})` : "";
   if (encryption === "file based")
     return {
       ...base,
       expected: "small copies",
-      part: kind === "photos" || kind === "videos" ? 0.2 : 0.08,
+      part: SMALL_COPIES[kind],
       reasons: [
         `file-based encryption${version}: an erased file's key is gone with it`,
         "what is in the bins and small copies can still come back",
       ],
       raises: ["look into the bins before their last day", "a backup"],
     };
+  if (blocks !== "open")
+    return {
+      ...base,
+      expected: "small copies",
+      part: SMALL_COPIES[kind],
+      reasons: [outOfReach("erased blocks", blocks), "what is in the bins and small copies can still come back"],
+      raises: [RAISES_BLOCKS, "look into the bins before their last day", "a backup"],
+    };
   const { part, words } = overwriting(intake, facts);
   const trimmed = facts.trims ?? (encryption === "full disk" ? true : null);
-  const reachable = facts.root === false ? WITHOUT_ROOT : 1;
   const kept = trimmed === true ? KEPT_THOUGH_TRIMMED : trimmed === null ? KEPT_UNKNOWN : 1;
-  const chance = fileSurvival(USUAL_SIZE[kind], part, 1) * kept * reachable;
+  const chance = fileSurvival(USUAL_SIZE[kind], part, 1) * kept;
   return {
     ...base,
     expected: wordFor(chance),
@@ -161,14 +200,25 @@ function erasedFiles(kind: FileKind, intake: Intake, facts: Facts, encryption: F
           ? "whether freed blocks are handed back to the flash is not known"
           : "freed blocks are kept until they are written over",
     ],
-    raises: [...(facts.root ? [] : ["root or a recovery that can be started: blocks can be read then"]), "do not charge it overnight"],
+    raises: ["do not charge it overnight"],
   };
 }
 
 /** Rows that were deleted in a database: its free pages and its log keep older ones for a while. */
-function erasedRows(kind: Expectation["kind"], intake: Intake, wiped: boolean): Expectation {
+function erasedRows(kind: RowKind, intake: Intake, wiped: boolean, blocks: Reach): Expectation {
   const base = { kind, place: "phone" } as const;
   if (wiped) return { ...base, expected: "nothing", part: 0, reasons: ["the databases were made anew by the reset"], raises: ["a backup"] };
+  if (blocks !== "open")
+    return {
+      ...base,
+      expected: wordFor(ROWS_OUT_OF_REACH[kind]),
+      part: ROWS_OUT_OF_REACH[kind],
+      reasons: [
+        outOfReach(kind === "chats" ? "rows of other apps' databases" : "deleted rows of the system's databases", blocks),
+        kind === "contacts" ? "contacts are often only hidden: those are seen without it" : "what stands in a backup can still come back",
+      ],
+      raises: [RAISES_BLOCKS, "a backup"],
+    };
   const part = { off: 0.6, "a little": 0.45, always: 0.15 }[intake.used ?? "a little"];
   return {
     ...base,
@@ -179,6 +229,6 @@ function erasedRows(kind: Expectation["kind"], intake: Intake, wiped: boolean): 
         ? "contacts are often only hidden; deleted ones stay in free pages for a while"
         : "system databases wipe some rows, their log keeps older pages for a while",
     ],
-    raises: [kind === "chats" ? "root or the app's own backup: other apps' data is private" : "copy before the phone is used again"],
+    raises: ["copy before the phone is used again"],
   };
 }

@@ -37,19 +37,19 @@ describe("the forecast", () => {
     [
       "nightly trim leaves few erased files on a phone with full-disk encryption",
       { ...erased, wants: wanting("photos") },
-      { android: 8 },
+      { android: 8, root: true },
       ["photos, phone: a few"],
     ],
     [
       "without encryption, trim or use, most of it is there",
       { ...erased, used: "off", wants: wanting("photos") },
-      { android: 4, trims: false },
+      { android: 4, trims: false, root: true },
       ["photos, phone: all"],
     ],
     [
       "long videos suffer first",
       { ...erased, used: "always", wants: wanting("videos", "documents") },
-      { android: 4, trims: false },
+      { android: 4, trims: false, root: true },
       ["videos, phone: a few", "documents, phone: some"],
     ],
     [
@@ -61,13 +61,13 @@ describe("the forecast", () => {
     [
       "deleted rows stay for a while",
       { ...erased, used: "off", wants: wanting("messages", "calls") },
-      { android: 13 },
+      { android: 13, root: true },
       ["messages, phone: most", "calls, phone: most"],
     ],
     [
       "and for a short while in a phone that is used",
       { ...erased, used: "always", wants: wanting("messages") },
-      { android: 13 },
+      { android: 13, root: true },
       ["messages, phone: some"],
     ],
     [
@@ -86,6 +86,42 @@ describe("the forecast", () => {
     expect(told(own, known)).toEqual(expected);
   });
 
+  // The handbook, section 2: plain debugging reaches neither erased blocks nor other apps' rows, and unlocking to get there wipes.
+  test("promises only what a way that stands open reaches, and says what is lacking", () => {
+    const off = { ...erased, used: "off", wants: wanting("photos", "messages", "chats", "contacts") } as const;
+    const shut = {
+      android: 9,
+      encryption: "none",
+      trims: false,
+      root: false,
+      bootloaderUnlocked: false,
+      customRecovery: false,
+      debugging: true,
+    } as const;
+    expect(told(off, shut)).toEqual([
+      "photos, phone: small copies",
+      "contacts, phone: some",
+      "messages, phone: a few",
+      "chats, phone: a few",
+    ]);
+    for (const { reasons } of forecast(intake(off), facts(shut)).expectations)
+      expect(reasons[0]).toMatch(/need elevated access or a raw copy: no way that stands open gives it/);
+    // Not known is not open.
+    for (const { reasons } of forecast(intake(off), facts({ ...shut, root: null })).expectations)
+      expect(reasons[0]).toMatch(/need elevated access or a raw copy: whether this phone gives it is not known yet/);
+    // Each of the ways to blocks opens it: root, a recovery that is there, one that can be started.
+    for (const gives of [{ root: true }, { customRecovery: true }, { bootloaderUnlocked: true, recoveryImage: true }])
+      expect(told(off, { ...shut, ...gives }), JSON.stringify(gives)).toContain("photos, phone: all");
+  });
+
+  test("where no way in stands open at all, nothing is promised, not even what was never erased", () => {
+    const dead = { loss: "not lost, only out of reach", lock: "open", symptoms: ["does not start"], wants: wanting("photos") } as const;
+    const none = { root: false, bootloaderUnlocked: false, customRecovery: false, matchingImage: false };
+    expect(told({ ...dead, symptoms: [...dead.symptoms] }, none)).toEqual(["photos, phone: nothing"]);
+    expect(told({ ...dead, symptoms: [...dead.symptoms] }, { ...none, matchingImage: true })).toEqual(["photos, phone: all"]);
+    expect(told({ ...dead, symptoms: [], wants: wanting("chats") }, none)).toEqual(["chats, phone: some"]);
+  });
+
   test("says before any long work that nothing is to be had, and why", () => {
     const reset = intake({ ...erased, loss: "factory reset", wants: wanting("photos", "messages") });
     expect(forecast(reset, facts({ android: 11 })).nothing).toBe(
@@ -99,7 +135,7 @@ describe("the forecast", () => {
   });
 
   test("measured bytes beat the guess, and are named", () => {
-    const measured = { trims: false, encryption: "none", free: 11e9, writtenSince: 0.6e9 } as const;
+    const measured = { root: true, trims: false, encryption: "none", free: 11e9, writtenSince: 0.6e9 } as const;
     const [photos] = forecast(intake({ ...erased, used: "always", wants: wanting("photos") }), facts(measured)).expectations;
     expect(photos.reasons).toContain("about 0.6 of 11.0 GB free were written since");
     expect(photos.part).toBeCloseTo(Math.exp((-0.6 / 11) * 2), 6);
@@ -114,9 +150,9 @@ describe("the forecast", () => {
       [{ used: "always" }, { encryption: "none", trims: false }],
       [{ used: "always" }, { encryption: "none" }],
       [{ used: "always" }, { encryption: "none", trims: true }],
-      [{ used: "always" }, { encryption: "full disk", trims: true, root: false }],
+      [{ used: "always" }, { encryption: "full disk", trims: true }],
     ] as const;
-    const parts = order.map(([own, known]) => part(own, known));
+    const parts = order.map(([own, known]) => part(own, { root: true, ...known }));
     for (let at = 1; at < parts.length; at++) expect(parts[at].part).toBeLessThanOrEqual(parts[at - 1].part);
     for (const { reasons } of parts) expect(reasons.length).toBeGreaterThan(0);
   });

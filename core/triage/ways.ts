@@ -224,7 +224,8 @@ export const WAY_CARDS: readonly WayCard[] = [
     changes: "hardware",
     risk: "some",
     minutes: [40, 180],
-    pointless: (phone) => (brokenScreen(phone) ? null : "picture and touch work"),
+    pointless: (phone) =>
+      phone.starts.state === "missing" ? "the phone does not start" : brokenScreen(phone) ? null : "picture and touch work",
     needs: () => [need("parts and skill", null)],
     steps: () => [unseen("Copy first what can be copied without it."), unseen("Change the screen."), unseen("Go on with the usual ways.")],
   },
