@@ -1,4 +1,6 @@
+import { onMedium } from "../bytes/extents.ts";
 import { patientSource, unreadableIn } from "../bytes/patient-source.ts";
+import { RangeSet } from "../bytes/ranges.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { findVolumes } from "../filesystems/open-volumes.ts";
 import type { Find } from "../finds/find.ts";
@@ -17,6 +19,9 @@ export interface Resume {
   readonly checkpoint: Checkpoint;
   readonly known: AsyncIterable<Find> | Iterable<Find>;
 }
+
+/** Bytes from which on what a head claims is no small matter. */
+const LARGE_CLAIM = 16 * 1024 * 1024;
 
 const START: Checkpoint = { pass: "listing", at: 0 };
 
@@ -57,9 +62,20 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
   const databases = new DatabaseFinds();
   const wanted = ({ kind }: Find) => options.kinds === null || options.kinds.includes(kind);
   const places = new LostPlaces();
+  /** Bytes that were hashed for finds of which nothing but a head and its claim is known. */
+  const claimed = new RangeSet();
+  const isWorthHashing = (find: Find): boolean => {
+    if (find.checked || find.size <= LARGE_CLAIM || find.evidence[0]?.pass !== "sweep") return true;
+    const stretches = onMedium(find.extents);
+    const known = stretches.reduce((sum, { offset, length }) => sum + claimed.overlap(offset, length), 0);
+    for (const { offset, length } of stretches) claimed.add(offset, length);
+    // Several heads that claim the same space: at most one of them is right, and each would cost all of it.
+    return known * 2 <= find.size;
+  };
   /** A find with what its bytes tell when they are read: present files that nothing walks too, so that a dead place in them is told here and not at hand-over. */
   const readOf = async (find: Find): Promise<Find> => {
-    if (options.sha256 && find.extents.length > 0) find.sha256 = await hashContent(source, find.extents, options.sha256);
+    if (options.sha256 && find.extents.length > 0 && isWorthHashing(find))
+      find.sha256 = await hashContent(source, find.extents, options.sha256);
     else if (options.depth === "deep" && find.state !== "erased" && !find.checked) await readThrough(source, find.extents);
     const lost = unreadableIn(source, find.extents);
     const held = withLost(find, lost);

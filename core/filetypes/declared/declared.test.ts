@@ -118,3 +118,33 @@ test("noise and zeros begin nothing; broken contents end the walk without an err
     expect(declared?.length ?? 0).toBeLessThanOrEqual(bytes.length);
   }
 });
+
+// RFC 8794 §6.2, RFC 9559 §5.1: recorded as it comes, a segment and its clusters have no sizes; their end is where something else stands.
+test("a recording of unknown size ends with its last block, whatever stands behind it", async () => {
+  const unknown = Uint8Array.of(1, 255, 255, 255, 255, 255, 255, 255);
+  const element = (id: readonly number[], content: Uint8Array) =>
+    joined(Uint8Array.from(id), Uint8Array.of(0x40 | (content.length >> 8), content.length & 255), content);
+  const cluster = (seed: number) =>
+    joined(
+      be(4, 0x1f43b675),
+      unknown,
+      element([0xe7], le(1, seed)),
+      element([0xa3], noise(3000, seed)),
+      element([0xa3], noise(700, seed + 1)),
+    );
+  const whole = joined(
+    be(4, 0x1a45dfa3),
+    Uint8Array.of(0x87, 0x42, 0x82, 0x84),
+    ascii("webm"),
+    be(4, 0x18538067),
+    unknown,
+    element([0x16, 0x54, 0xae, 0x6b], noise(200, 3)),
+    cluster(5),
+    cluster(8),
+  );
+  for (const behind of [new Uint8Array(0), new Uint8Array(9000), noise(9000, 9)]) {
+    const content = memorySource(joined(whole, behind));
+    const type = declaredAt(await content.read(0, 64), 0);
+    expect(type && (await declaredOf(type, content))).toEqual({ format: "webm", kind: "video", length: whole.length, ends: true });
+  }
+});

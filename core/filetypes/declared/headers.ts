@@ -96,27 +96,3 @@ export const tiff: DeclaredType = {
     return end <= 8 ? null : { format: "tiff", kind: "photo", ...within(content, end) };
   },
 };
-
-/** EBML (RFC 8794 §4): an element is an id, a size of one to eight bytes, and as many bytes. Matroska is a header and one segment. */
-export const matroska: DeclaredType = {
-  firstByte: 0x1a,
-  beginsBytes: 4,
-  begins: (bytes, at) => be32(bytes, at) === 0x1a45_dfa3,
-  async declare(content) {
-    const head = await some(content, 0, 128);
-    const sizeAt = (at: number): { bytes: number; size: number } | null => {
-      const bytes = head[at] ? Math.clz32(head[at]) - 23 : 0;
-      if (bytes < 1 || bytes > 8 || at + bytes > head.length) return null;
-      let size = head[at] & (0xff >> bytes);
-      for (let index = 1; index < bytes; index++) size = size * 256 + head[at + index];
-      return { bytes, size };
-    };
-    const first = sizeAt(4);
-    const segment = first && 4 + first.bytes + first.size;
-    if (!segment || segment + 5 > head.length || be32(head, segment) !== 0x1853_8067) return null;
-    const second = sizeAt(segment + 4);
-    if (!second || !Number.isSafeInteger(second.size)) return null;
-    const isWebm = String.fromCharCode(...head.subarray(0, segment)).includes("webm");
-    return { format: isWebm ? "webm" : "mkv", kind: "video", ...within(content, segment + 4 + second.bytes + second.size) };
-  },
-};

@@ -1,7 +1,9 @@
 import type { ByteSource } from "../../bytes/source.ts";
+import { borneOut } from "./borne-out.ts";
 import type { Declared, DeclaredType } from "./declared.ts";
 import { adts, amr, mp3 } from "./frames.ts";
-import { bmp, matroska, riff, sqlite, tiff } from "./headers.ts";
+import { bmp, riff, sqlite, tiff } from "./headers.ts";
+import { matroska } from "./matroska.ts";
 import { text } from "./text.ts";
 import { gif, isoMedia, ogg, pdf, zip } from "./walked.ts";
 
@@ -34,5 +36,5 @@ export const declaredAt = (bytes: Uint8Array, at: number): DeclaredType | null =
 /** Follows a content of a format to the end that it declares, and no further than there is of it. Null: it is none after all. */
 export async function declaredOf(type: DeclaredType, content: ByteSource): Promise<Declared | null> {
   const declared = await type.declare(content);
-  return declared && declared.length > content.size ? { ...declared, length: content.size, ends: false } : declared;
+  return declared && borneOut(content, declared);
 }

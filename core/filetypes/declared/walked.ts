@@ -2,6 +2,7 @@ import { u16, u32, u32be } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
 import type { Kind } from "../file-type.ts";
+import { ZeroWatch } from "./borne-out.ts";
 import { ascii, type Declared, type DeclaredType, some } from "./declared.ts";
 
 const le16 = u16(0);
@@ -71,8 +72,11 @@ export const zip: DeclaredType = {
     const content = windowSource(source);
     const names: string[] = [];
     let at = 0;
+    /** Up to here headers bear out what they say. */
+    let borne = 0;
     for (let steps = 0; steps < MAX_STEPS; steps++) {
       const head = await some(content, at, 46);
+      if (ascii(head, 0, "PK")) borne = at;
       if (ascii(head, 0, "PK\x03\x04") && head.length >= 30) {
         const nameLength = le16(head, 26);
         names.push(new TextDecoder().decode(await some(content, at + 30, nameLength)));
@@ -80,7 +84,7 @@ export const zip: DeclaredType = {
         // Bit 3: the size stands behind the data, with a signature of its own.
         const size = (le16(head, 6) & 8) !== 0 && le32(head, 18) === 0 ? await toDescriptor(content, data) : le32(head, 18);
         if (size === null || data + size > content.size)
-          return { ...kindOfNames(names), length: Math.min(data, content.size), ends: false };
+          return { ...kindOfNames(names), length: Math.min(data + MOST_OF_LAST, content.size), ends: false };
         at = data + size;
       } else if (ascii(head, 0, "PK\x07\x08")) at += 16;
       else if (ascii(head, 0, "PK\x01\x02") && head.length >= 46) at += 46 + le16(head, 28) + le16(head, 30) + le16(head, 32);
@@ -90,15 +94,20 @@ export const zip: DeclaredType = {
       else if (ascii(head, 0, "PK\x06\x07")) at += 20;
       else break;
     }
-    return { ...kindOfNames(names), length: at, ends: false };
+    return { ...kindOfNames(names), length: Math.min(at, borne + MOST_OF_LAST), ends: false };
   },
 };
+
+/** Bytes of the last entry that are taken where nothing behind it bears out how long it is. */
+const MOST_OF_LAST = 1024 * 1024;
 
 /** Bytes up to a data descriptor's signature, where its size says the same. */
 async function toDescriptor(content: ByteSource, from: number): Promise<number | null> {
   const STEP = 64 * 1024;
+  const zeros = new ZeroWatch();
   for (let at = from; at < content.size && at - from < 256 * 1024 * 1024; at += STEP) {
     const bytes = await some(content, at, STEP + 16);
+    if (zeros.sees(bytes)) return null;
     for (let found = bytes.indexOf(0x50); found >= 0 && found < STEP; found = bytes.indexOf(0x50, found + 1))
       if (ascii(bytes, found, "PK\x07\x08") && le32(bytes, found + 8) === at + found - from) return at + found - from;
   }
@@ -164,6 +173,15 @@ export const gif: DeclaredType = {
   },
 };
 
+/** Bytes of a PDF in which no object begins or ends: the longest stream that is believed. */
+const MOST_SILENT = 32 * 1024 * 1024;
+const ENDOBJ = [0x65, 0x6e, 0x64, 0x6f, 0x62, 0x6a];
+function holdsObjects(bytes: Uint8Array): boolean {
+  for (let at = bytes.indexOf(ENDOBJ[0]); at >= 0; at = bytes.indexOf(ENDOBJ[0], at + 1))
+    if (ENDOBJ.every((byte, index) => bytes[at + index] === byte)) return true;
+  return false;
+}
+
 /** ISO 32000-1 §7.5.5: `%%EOF` ends it; an update may go on behind it with another object. */
 export const pdf: DeclaredType = {
   firstByte: 0x25,
@@ -172,8 +190,14 @@ export const pdf: DeclaredType = {
   async declare(content) {
     const STEP = 256 * 1024;
     const MOST = 256 * 1024 * 1024;
+    const zeros = new ZeroWatch();
+    let spoken = 0;
     for (let at = 0; at < Math.min(content.size, MOST); at += STEP) {
       const bytes = await some(content, at, STEP + 64);
+      if (holdsObjects(bytes)) spoken = at;
+      // Its objects follow each other: where none is met for long, or nothing was ever written, it was cut off.
+      if (zeros.sees(bytes) || at - spoken > MOST_SILENT)
+        return { format: "pdf", kind: "document", length: Math.min(content.size, spoken + STEP), ends: false };
       for (let found = bytes.indexOf(0x25); found >= 0 && found < STEP; found = bytes.indexOf(0x25, found + 1)) {
         if (!ascii(bytes, found, "%%EOF")) continue;
         let end = found + 5;

@@ -75,6 +75,10 @@ export class PictureData {
     }
   }
 
+  get isBroken(): boolean {
+    return this.#broken;
+  }
+
   /** Part of the picture that is there: 0 to 1. */
   get part(): number {
     const there = this.#unpacking ? this.#unpacked : this.#packed * MOST_PACKED;

@@ -2,12 +2,15 @@ import { crc32 } from "../../bytes/hash.ts";
 import { u32be } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
+import { ZeroWatch } from "../declared/borne-out.ts";
 import type { FileType, Measure } from "../file-type.ts";
 import { ChunkHeader, CRC_BYTES, ImageHeader, SIGNATURE } from "./layout.ts";
 import { type Header, headerRefusal, PALETTE, PictureData } from "./pixels.ts";
 
 /** Bytes of chunk data read at a time. */
 const PIECE = 256 * 1024;
+/** A chunk's type, which its check sum goes over too. */
+const TYPE_BYTES = 4;
 /** Chunks before we stop believing. */
 const MAX_CHUNKS = 1_000_000;
 /** §5.3: a chunk's length must not exceed 2^31 - 1. */
@@ -29,10 +32,14 @@ const headerOf = (image: Uint8Array): Header => ({
 const shared = crc32();
 const storedCrc = u32be(0);
 
-/** CRC of a chunk's type and data, read piece by piece: chunk lengths are not believed before they are checked. */
-async function chunkCrc(content: ByteSource, at: number, length: number): Promise<number> {
+/**
+ * CRC of a chunk's type and data, read piece by piece: chunk lengths are not believed before they are checked. Null: what lies there
+ * cannot be its data, long before its end. `data`: takes the data of the picture.
+ */
+async function chunkCrc(content: ByteSource, at: number, length: number, data: PictureData | null): Promise<number | null> {
   if (length <= PIECE) {
     const bytes = await content.read(at, length);
+    data?.take(bytes.subarray(TYPE_BYTES));
     const running = await shared; // used without a pause in between: several walks may be under way
     running.start();
     running.update(bytes);
@@ -40,7 +47,13 @@ async function chunkCrc(content: ByteSource, at: number, length: number): Promis
   }
   const own = await crc32();
   own.start();
-  for (let done = 0; done < length; done += PIECE) own.update(await content.read(at + done, Math.min(PIECE, length - done)));
+  const zeros = new ZeroWatch();
+  for (let done = 0; done < length; done += PIECE) {
+    const piece = await content.read(at + done, Math.min(PIECE, length - done));
+    own.update(piece);
+    data?.take(done === 0 ? piece.subarray(TYPE_BYTES) : piece);
+    if (zeros.sees(piece) || data?.isBroken) return null;
+  }
   return own.digest();
 }
 
@@ -75,7 +88,9 @@ async function walkChunks(source: ByteSource): Promise<Measure> {
     if ((chunks === 0) !== (type === "IHDR")) return end(at, false, "its header chunk is not the first one");
     const dataAt = at + ChunkHeader.size;
     if (dataAt + length + CRC_BYTES > content.size) return end(at, false, `the bytes end within its chunk ${type}`);
-    const computed = await chunkCrc(content, at + 4, length + 4);
+    const picture = type === "IDAT" ? data : null;
+    const computed = await chunkCrc(content, at + 4, length + TYPE_BYTES, picture);
+    if (computed === null) return end(at, false, `the bytes of its chunk ${type} break off`);
     if (storedCrc(await content.read(dataAt + length, CRC_BYTES), 0) !== computed)
       return end(at, false, `the check sum of its chunk ${type} does not fit`);
     if (type === "IHDR") {
@@ -88,10 +103,7 @@ async function walkChunks(source: ByteSource): Promise<Measure> {
       data = new PictureData(says);
     }
     if (type === "PLTE") palette = true;
-    if (type === "IDAT" && data) {
-      pictureChunks++;
-      for (let done = 0; done < length; done += PIECE) data.take(await content.read(dataAt + done, Math.min(PIECE, length - done)));
-    }
+    if (type === "IDAT") pictureChunks++;
     if (type === "eXIf") hasExif = true;
     at = dataAt + length + CRC_BYTES;
     if (type === "IEND") {

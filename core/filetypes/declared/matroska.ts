@@ -1,0 +1,95 @@
+import { u32be } from "../../bytes/layout.ts";
+import type { ByteSource } from "../../bytes/source.ts";
+import { windowSource } from "../../bytes/window-source.ts";
+import { type DeclaredType, some, within } from "./declared.ts";
+
+const be32 = u32be(0);
+const EBML = 0x1a45_dfa3;
+const SEGMENT = 0x1853_8067;
+const CLUSTER = 0x1f43_b675;
+/** Elements right inside a segment (RFC 9559 §5.1): seek head, info, tracks, cues, tags, attachments, chapters; void and check sum (RFC 8794 §11.3). */
+const IN_SEGMENT = new Set([
+  0x114d_9b74,
+  0x1549_a966,
+  0x1654_ae6b,
+  0x1c53_bb6b,
+  0x1254_c367,
+  0x1941_a469,
+  0x1043_a770,
+  0xec,
+  0xbf,
+  CLUSTER,
+]);
+/** Elements right inside a cluster (RFC 9559 §5.1.3): time stamp, blocks, position, size of the one before. */
+const IN_CLUSTER = new Set([0xe7, 0xa3, 0xa0, 0xa7, 0xab, 0x5854, 0xaf, 0xec, 0xbf]);
+const MAX_ELEMENTS = 2_000_000;
+
+interface Element {
+  readonly id: number;
+  /** Bytes of id and size. */
+  readonly head: number;
+  /** Null: unknown, it goes on until something stands there that cannot be in it (RFC 8794 §6.2). */
+  readonly size: number | null;
+}
+
+/** Reads an element's id and size: both say by their first set bit how many bytes they have (RFC 8794 §4, §5). */
+export function elementAt(bytes: Uint8Array, at: number): Element | null {
+  const idBytes = bytes[at] ? Math.clz32(bytes[at]) - 23 : 0;
+  if (idBytes < 1 || idBytes > 4 || at + idBytes >= bytes.length) return null;
+  let id = 0;
+  for (let index = 0; index < idBytes; index++) id = id * 256 + bytes[at + index];
+  const sizeAt = at + idBytes;
+  const sizeBytes = bytes[sizeAt] ? Math.clz32(bytes[sizeAt]) - 23 : 0;
+  if (sizeBytes < 1 || sizeBytes > 8 || sizeAt + sizeBytes > bytes.length) return null;
+  let size = bytes[sizeAt] & (0xff >> sizeBytes);
+  let unknown = size === 0xff >> sizeBytes;
+  for (let index = 1; index < sizeBytes; index++) {
+    unknown &&= bytes[sizeAt + index] === 0xff;
+    size = size * 256 + bytes[sizeAt + index];
+  }
+  return { id, head: idBytes + sizeBytes, size: unknown ? null : size };
+}
+
+/** Steps over a segment of unknown size, as it is written while it is recorded. Bytes, and whether a cluster was met. */
+async function overSegment(content: ByteSource, from: number): Promise<{ at: number; clusters: number }> {
+  let at = from;
+  let clusters = 0;
+  let inCluster = false;
+  for (let elements = 0; elements < MAX_ELEMENTS; elements++) {
+    const element = elementAt(await some(content, at, 12), 0);
+    if (!element || !(IN_SEGMENT.has(element.id) || (inCluster && IN_CLUSTER.has(element.id)))) break;
+    if (element.id === CLUSTER) clusters++;
+    inCluster = element.id === CLUSTER ? element.size === null : inCluster && IN_CLUSTER.has(element.id);
+    const next = at + element.head + (element.id === CLUSTER && element.size === null ? 0 : (element.size ?? Number.POSITIVE_INFINITY));
+    if (next > content.size) break;
+    at = next;
+  }
+  return { at, clusters };
+}
+
+/** Matroska (RFC 9559) over EBML (RFC 8794): a header, and one segment that says its size or is stepped through. */
+export const matroska: DeclaredType = {
+  firstByte: 0x1a,
+  beginsBytes: 4,
+  begins: (bytes, at) => be32(bytes, at) === EBML,
+  async declare(source) {
+    const content = windowSource(source);
+    const head = await some(content, 0, 128);
+    const first = elementAt(head, 0);
+    if (first?.id !== EBML || first.size === null || first.head + first.size + 5 > head.length) return null;
+    const at = first.head + first.size;
+    const segment = elementAt(head, at);
+    if (segment?.id !== SEGMENT) return null;
+    const isWebm = String.fromCharCode(...head.subarray(0, at)).includes("webm");
+    const kind = { format: isWebm ? "webm" : "mkv", kind: "video" } as const;
+    if (segment.size !== null)
+      return Number.isSafeInteger(segment.size) ? { ...kind, ...within(content, at + segment.head + segment.size) } : null;
+    const walked = await overSegment(content, at + segment.head);
+    return walked.clusters > 0
+      ? { ...kind, length: walked.at, ends: true }
+      : { ...kind, length: Math.min(content.size, walked.at + MOST_UNTOLD), ends: false };
+  },
+};
+
+/** Bytes that are taken of a recording that broke off before its first cluster. */
+const MOST_UNTOLD = 1024 * 1024;
