@@ -1,5 +1,5 @@
 import { proxy } from "comlink";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { phoneDesk, usePhone } from "../phones/phones.ts";
 import { reportWords, stateWords } from "../phones/state-words.ts";
@@ -18,12 +18,15 @@ export function PhoneSource() {
   const phone = usePhone(job.phone);
   const copy = useCopy(job.id);
   const [busy, setBusy] = useState<string | null>(null);
+  const [finding, setFinding] = useState(false);
+  const silent = useSilence(finding ? busy : null);
   const [refusal, refuse] = useState<string | null>(null);
   const held = whyHeld(job.intake, job.facts);
 
   async function find(part: PhonePart): Promise<void> {
     if (!job.phone) return;
     refuse(null);
+    setFinding(true);
     setBusy(part.kind === "shared" ? "Listing the shared storage…" : `Looking at ${part.name}…`);
     const found = await phoneDesk().find(
       job.id,
@@ -32,6 +35,7 @@ export function PhoneSource() {
       proxy((files: number) => setBusy(`Listing the shared storage, ${count(files)} files so far…`)),
     );
     setBusy(null);
+    setFinding(false);
     if (!found.ok) refuse(found.because);
     else if (found.troubles.length > 0) refuse(found.troubles.join("; "));
   }
@@ -71,7 +75,19 @@ export function PhoneSource() {
           )}
         </>
       )}
-      {busy && <p role="status">{busy}</p>}
+      {busy && (
+        <div className="flex flex-wrap items-center gap-3">
+          <p role="status">
+            {busy}
+            {silent && " Nothing came for ten seconds: look at the cable, and whether the phone is locked or asks something."}
+          </p>
+          {finding && (
+            <button type="button" className="button" onClick={() => void phoneDesk().stopFinding(job.id)}>
+              Stop listing
+            </button>
+          )}
+        </div>
+      )}
       {refusal && (
         <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
           {refusal}
@@ -79,6 +95,21 @@ export function PhoneSource() {
       )}
     </section>
   );
+}
+
+/** Milliseconds without a word after which that is said. */
+const SILENCE = 10_000;
+
+/** Has the same been said for ten seconds? Null: nothing is waited for. */
+function useSilence(words: string | null): boolean {
+  const [silent, setSilent] = useState(false);
+  useEffect(() => {
+    setSilent(false);
+    if (words === null) return;
+    const late = setTimeout(() => setSilent(true), SILENCE);
+    return () => clearTimeout(late);
+  }, [words]);
+  return silent;
 }
 
 /** What of the phone can be read now. */

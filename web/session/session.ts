@@ -42,7 +42,7 @@ export class Session {
   readonly id: number;
   readonly store: StoreApi<SessionState>;
   readonly desk: Remote<JobWorker>;
-  readonly #previews = new Map<string, Promise<string | null>>();
+  readonly #previews = new Map<string, Promise<Preview | null>>();
   #asking = false;
   #askAgain = false;
 
@@ -204,18 +204,20 @@ export class Session {
     this.store.setState({ selected: find });
   }
 
-  /** A picture of a find as an address that an image element can show; null where none can be drawn. */
-  preview(id: string, side: number): Promise<string | null> {
+  /** A picture of a find as an address that an image element can show, or a word in its place. */
+  preview(id: string, side: number): Promise<Preview | null> {
     const key = `${id} ${side}`;
     const known = this.#previews.get(key);
     if (known) return known;
-    const drawn = this.desk.preview(id, side).then((blob) => (blob ? URL.createObjectURL(blob) : null));
+    const drawn = this.desk
+      .preview(id, side)
+      .then((answer): Preview | null => (answer && "picture" in answer ? { address: URL.createObjectURL(answer.picture) } : answer));
     this.#previews.set(key, drawn);
     if (this.#previews.size > MAX_PREVIEWS) {
       const [oldest, address] = [...this.#previews][0];
       this.#previews.delete(oldest);
       // Images that still show it have decoded it by now.
-      void address.then((url) => url && URL.revokeObjectURL(url));
+      void address.then((shown) => shown && "address" in shown && URL.revokeObjectURL(shown.address));
     }
     return drawn;
   }
@@ -264,6 +266,9 @@ export class Session {
     await database.jobs.update(this.id, { ...change, touchedAt: Date.now() });
   }
 }
+
+/** What is shown of a find: its picture, or why there is none. */
+export type Preview = { readonly address: string } | { readonly word: string };
 
 /** Previews kept at hand. */
 const MAX_PREVIEWS = 600;

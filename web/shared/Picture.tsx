@@ -16,22 +16,23 @@ const ICONS: Record<Find["kind"], typeof FileText> = {
 
 /** A find's picture, its lost part hatched; an icon of its kind where there is none to show. */
 export function Picture({ find, side, fit }: { find: Find; side: number; fit: "cover" | "contain" }) {
-  const address = usePreview(find, side);
+  const preview = usePreview(find, side);
   const lost = find.condition === "damaged" && find.shown !== null ? Math.max(0.06, 1 - find.shown) : 0;
-  if (address === undefined) return <div className="size-full animate-pulse bg-base-300" />;
-  if (address === null) {
+  if (preview === undefined) return <div className="size-full animate-pulse bg-base-300" />;
+  if (preview === null || "word" in preview) {
     const Icon = ICONS[find.kind];
     return (
       <div className="flex size-full flex-col items-center justify-center gap-1.5 bg-base-300 p-2 text-second">
         <Icon className="size-8" strokeWidth={1.5} aria-hidden="true" />
         <span className="text-xs font-semibold uppercase">{find.format}</span>
+        {preview && <span className="text-center text-xs">{preview.word}</span>}
       </div>
     );
   }
   return (
     <div className="relative size-full overflow-hidden bg-base-300">
       <img
-        src={address}
+        src={preview.address}
         alt={nameOf(find)}
         className={`size-full ${fit === "cover" ? "object-cover" : "object-contain"}`}
         draggable={false}

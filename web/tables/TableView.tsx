@@ -11,6 +11,8 @@ import { cellWords } from "./cell-words.ts";
 
 const LINE = 32;
 const COLUMN = 150;
+/** Letters of a cell that can be seen at most: the whole value stands beside, once the row is chosen. */
+const CELL_LETTERS = 200;
 const STATE = 112;
 /** Rows are asked for in blocks of this many. */
 const BLOCK = 100;
@@ -185,7 +187,7 @@ export function TableView({
                 </span>
                 {columns.map((column) => (
                   <span key={column} className="shrink-0 truncate px-2" style={{ width: COLUMN }} role="gridcell" tabIndex={-1}>
-                    {row ? cellWords(cellOf(row, column)) : ""}
+                    {row ? cellWords(cellOf(row, column)).slice(0, CELL_LETTERS) : ""}
                   </span>
                 ))}
               </div>

@@ -11,7 +11,18 @@ import { FindShelf } from "./find-shelf.ts";
 import { giveBack } from "./give-back.ts";
 import { openGrant, sampleOf } from "./open-grant.ts";
 import { drawPreview } from "./previews.ts";
-import type { AnswerView, Grant, HandOverNews, HandOverResult, JobWorker, News, Outcome, Target, TraySum } from "./protocol.ts";
+import type {
+  AnswerView,
+  Grant,
+  HandOverNews,
+  HandOverResult,
+  JobWorker,
+  News,
+  Outcome,
+  PreviewAnswer,
+  Target,
+  TraySum,
+} from "./protocol.ts";
 import { ScanRun } from "./scan-run.ts";
 import { TableDesk } from "./table-desk.ts";
 import type { PageView, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
@@ -133,7 +144,7 @@ export class JobDesk implements JobWorker {
     return found.filter((find) => find !== null);
   }
 
-  async preview(id: string, side: number): Promise<Blob | null> {
+  async preview(id: string, side: number): Promise<PreviewAnswer> {
     const find = await this.find(id);
     return find && this.#source ? drawPreview(find, this.#source, side) : null;
   }

@@ -1,12 +1,18 @@
-import { extentsSource, totalLength } from "../../core/bytes/extents.ts";
+import { extentsSource, sliceSource, totalLength } from "../../core/bytes/extents.ts";
 import type { ByteSource } from "../../core/bytes/source.ts";
+import { describeContent } from "../../core/filetypes/describe.ts";
 import { jpeg } from "../../core/filetypes/jpeg/jpeg.ts";
+import { FILE_TYPES } from "../../core/filetypes/table.ts";
 import type { Find } from "../../core/finds/find.ts";
+import { MOST_PIXELS, PixelGate } from "./pixel-gate.ts";
+import type { PreviewAnswer } from "./protocol.ts";
 
-/** Larger pictures are not drawn: their pixels would not fit in memory. */
+/** Larger files are not drawn: their bytes would not fit in memory beside the others. */
 const MAX_BYTES = 64 * 1024 * 1024;
 const END_OF_IMAGE = Uint8Array.of(0xff, 0xd9);
 const TYPES: Record<string, string> = { jpeg: "image/jpeg", png: "image/png" };
+
+const gate = new PixelGate();
 
 /** A JPEG up to where its coded picture breaks off: decoders refuse it for what follows, and for want of an end marker. */
 async function soundPart(stream: ByteSource, content: Uint8Array): Promise<Uint8Array> {
@@ -14,15 +20,43 @@ async function soundPart(stream: ByteSource, content: Uint8Array): Promise<Uint8
   return content.subarray(0, length);
 }
 
+/** Pixels by a picture's own header: asked before anything is decoded, since a few bytes can claim billions. */
+async function pixelsOf({ width, height, format }: Pick<Find, "width" | "height" | "format">, stream: ByteSource): Promise<number | null> {
+  const size = width && height ? { width, height } : await FILE_TYPES.find((type) => type.format === format)?.measure(stream);
+  return size?.width && size.height ? size.width * size.height : null;
+}
+
 /** Draws a find no larger than `side`. The browser decodes pixels only: nothing of a find is ever run. */
-export async function drawPreview(find: Find, source: ByteSource, side: number): Promise<Blob | null> {
+export async function drawPreview(find: Find, source: ByteSource, side: number): Promise<PreviewAnswer> {
   const type = TYPES[find.format];
   const bytes = totalLength(find.extents);
-  if (!type || bytes === 0 || bytes > MAX_BYTES) return null;
+  if (!type || bytes === 0) return null;
   const stream = extentsSource(source, find.extents);
+  const pixels = await pixelsOf(find, stream);
+  if (pixels === null) return null;
+  if (pixels > MOST_PIXELS || bytes > MAX_BYTES) return (await smallCopy(stream, find, side)) ?? { word: tooLarge(find, pixels) };
   const content = await stream.read(0, bytes);
   const parts = find.condition === "damaged" && find.format === "jpeg" ? [await soundPart(stream, content), END_OF_IMAGE] : [content];
-  const picture = await createImageBitmap(new Blob(parts as BlobPart[], { type })).catch(() => null);
+  const picture = await gate.through(pixels, () => draw(parts, type, side));
+  return picture && { picture };
+}
+
+const tooLarge = ({ width, height }: Find, pixels: number): string =>
+  `too large to be shown here: ${Math.round(pixels / 1e6).toLocaleString("en")} million pixels${width && height ? ` (${width.toLocaleString("en")} × ${height.toLocaleString("en")})` : ""}`;
+
+/** The small copy that a large picture carries in its camera data, where it has one that is small itself. */
+async function smallCopy(stream: ByteSource, { format }: Find, side: number): Promise<PreviewAnswer> {
+  const place = (await describeContent(stream)).thumbnail;
+  if (!place || place.offset + place.length > stream.size || place.length > MAX_BYTES) return null;
+  const inner = sliceSource(stream, place.offset, place.length);
+  const pixels = await pixelsOf({ width: null, height: null, format }, inner);
+  if (pixels === null || pixels > MOST_PIXELS) return null;
+  const picture = await gate.through(pixels, async () => draw([await inner.read(0, inner.size)], TYPES[format], side));
+  return picture && { picture };
+}
+
+async function draw(parts: readonly Uint8Array[], type: string, side: number): Promise<Blob | null> {
+  const picture = await createImageBitmap(new Blob([...parts] as BlobPart[], { type })).catch(() => null);
   if (!picture) return null;
   try {
     const scale = Math.min(1, side / Math.max(picture.width, picture.height));
@@ -31,7 +65,7 @@ export async function drawPreview(find: Find, source: ByteSource, side: number):
     if (!context) return null;
     context.imageSmoothingQuality = "high";
     context.drawImage(picture, 0, 0, canvas.width, canvas.height);
-    return await canvas.convertToBlob({ type: find.format === "png" ? "image/png" : "image/jpeg", quality: 0.85 });
+    return await canvas.convertToBlob({ type, quality: 0.85 });
   } finally {
     picture.close();
   }

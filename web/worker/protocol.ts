@@ -85,6 +85,9 @@ export type HandOverResult =
     }
   | { readonly ok: false; readonly because: string };
 
+/** A drawn picture, or why none is drawn; null where nothing can be said of it. */
+export type PreviewAnswer = { readonly picture: Blob } | { readonly word: string } | null;
+
 export interface JobWorker extends TablesWorker {
   /** Loads a kept job: its finds answer at once, without its storage. */
   open(jobId: number, notify: (news: News) => void): Promise<Job | null>;
@@ -105,7 +108,7 @@ export interface JobWorker extends TablesWorker {
   placeInAnswer(id: string): number;
   sumOf(ids: readonly string[]): TraySum;
   findsOf(ids: readonly string[]): Promise<Find[]>;
-  /** A preview no larger than `side` pixels, or null where none can be drawn. */
-  preview(id: string, side: number): Promise<Blob | null>;
+  /** A preview no larger than `side` pixels. */
+  preview(id: string, side: number): Promise<PreviewAnswer>;
   handOver(ids: readonly string[], target: Target, notify: (news: HandOverNews) => void): Promise<HandOverResult>;
 }

@@ -6,6 +6,7 @@ import { DatabaseFinds, sourcesOf } from "../../core/scan/database-finds.ts";
 import { readRecords } from "../../core/scan/records.ts";
 import { DatabaseFiles } from "../../core/sqlite/database-files.ts";
 import { mapPage, rowEnd } from "../../core/sqlite/page-map.ts";
+import { forScreen } from "./first-letters.ts";
 import { cellOf, type PageView, type TableAnswer, type TableInfo, type TableQuery } from "./tables-protocol.ts";
 
 /** Rows that are there and are kept for looking: erased ones are kept whatever their number. */
@@ -90,7 +91,7 @@ export class TableDesk {
     const table = this.#tables.get(name);
     if (!table) return { total: 0, present: 0, erased: 0, edited: 0 };
     const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
-    if (wanted.length > 0) table.words ??= table.rows.map((row) => Object.values(row.columns).map(spoken).join("\n").toLowerCase());
+    if (wanted.length > 0) table.words ??= table.rows.map((row) => Object.values(row.columns).map(searched).join("\n").toLowerCase());
     const counts = { present: 0, erased: 0, edited: 0 };
     const passed: number[] = [];
     for (let index = 0; index < table.rows.length; index++) {
@@ -113,7 +114,7 @@ export class TableDesk {
 
   window(from: number, to: number): FoundRecord[] {
     const answer = this.#answer;
-    return answer ? Array.from(answer.rows.slice(from, to), (row) => answer.table.rows[row]) : [];
+    return answer ? Array.from(answer.rows.slice(from, to), (row) => forScreen(answer.table.rows[row])) : [];
   }
 
   /** The page that a row was read from. @returns null where it was none of a database's */
@@ -137,6 +138,9 @@ export class TableDesk {
   }
 }
 
+/** What of a value is searched: of texts that are whole books their first million letters. */
+const SEARCHED_LETTERS = 1_000_000;
+const searched = (value: Stored): string => spoken(value).slice(0, SEARCHED_LETTERS);
 const spoken = (value: Stored): string => (value === null || value instanceof Uint8Array ? "" : String(value));
 
 const RANK = { number: 1, bigint: 1, string: 2, object: 3, undefined: 0, boolean: 0, symbol: 0, function: 0 } as const;

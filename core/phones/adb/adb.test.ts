@@ -19,6 +19,7 @@ import { partitionSource, partitionsOf, takeElevatedAccess } from "./partitions.
 import { askProvider, PEOPLE_QUERIES, rowsOf } from "./people.ts";
 import { factsFrom, reportOf } from "./phone-report.ts";
 import { listShared, sharedFileSource } from "./shared-storage.ts";
+import { runOnPhone } from "./shell.ts";
 
 /** Our client against practice phones, which the stock adb program is held against in standins/adb. */
 const served = new Served();
@@ -120,6 +121,61 @@ test("the shared storage is listed and read, byte for byte and with its times; a
     const from = Math.floor(size / 3);
     expect(hashOf(await source.read(from, 1000)), path).toBe(hashOf(whole.subarray(from, from + 1000)));
   }
+  await adb.close();
+});
+
+test("a folder of very many names comes in pieces, and stopping ends it at once", async () => {
+  const names = 120_000;
+  const files = new PhoneFiles();
+  for (let number = 0; number < names; number++) files.addFile(`/sdcard/Crowd/${number}.txt`, memorySource(new Uint8Array(3)), 1);
+  const { card } = await phoneOnCable("siskin-healthy", true);
+  const phone = new PracticePhone(card, files, null, true);
+  bringIn(phone);
+  const adb = await enter(phone);
+  const told: number[] = [];
+  const whole = await listShared(adb, (known) => told.push(known));
+  expect(whole.files).toHaveLength(names);
+  expect(whole.troubles).toEqual([]);
+  expect(told.length).toBeGreaterThan(names / 1000 - 2);
+  const stop = new AbortController();
+  let at = 0;
+  const stopping = listShared(
+    adb,
+    (known) => {
+      if (known < 5000 || stop.signal.aborted) return;
+      at = performance.now();
+      stop.abort();
+    },
+    { signal: stop.signal },
+  );
+  await expect(stopping).rejects.toThrow("Listing was stopped.");
+  expect(performance.now() - at).toBeLessThan(1000);
+  // The conversation with the phone goes on.
+  expect((await runOnPhone(adb, "id")).out).toContain("uid=");
+  await adb.close();
+}, 60_000);
+
+test("folders without end, too deep ones and absurd sizes are bounded and said", async () => {
+  const { card } = await phoneOnCable("siskin-healthy", true);
+  const files = new PhoneFiles();
+  const hostile = Object.assign(files, {
+    list: (path: string) =>
+      /(\/loop){60}/.test(path)
+        ? []
+        : [
+            { name: "loop", mode: 0o040_755, size: 0, modified: 1 },
+            { name: "..", mode: 0o040_755, size: 0, modified: 1 },
+            { name: "a/b", mode: 0o100_644, size: 1, modified: 1 },
+            { name: "n".repeat(1100), mode: 0o100_644, size: 1, modified: 1 },
+          ],
+  });
+  const phone = new PracticePhone(card, hostile, null, true);
+  bringIn(phone);
+  const adb = await enter(phone);
+  const { files: found, troubles } = await listShared(adb, () => {});
+  expect(found).toEqual([]);
+  expect(troubles.some((one) => one.includes("lies too deep to be looked into"))).toBe(true);
+  expect(troubles.some((one) => one.includes("too long to be asked for"))).toBe(true);
   await adb.close();
 });
 

@@ -12,9 +12,13 @@ export interface SharedFile {
 }
 
 export const SHARED_ROOT = "/sdcard";
-/** Bounds of a walk: a phone with more is said to be cut. */
-const MAX_FILES = 500_000;
+/** Bounds of a walk, files and folders alike: a phone with more is said to be cut. */
+const MAX_ENTRIES = 500_000;
 const MAX_DEPTH = 40;
+/** Letters of the longest path that the sync protocol takes (AOSP, file_sync_protocol.h). */
+const MAX_PATH = 1024;
+/** Entries between two words of progress: a folder of a million names says that it goes on. */
+const TELL_EVERY = 1000;
 
 export interface SharedListing {
   readonly files: readonly SharedFile[];
@@ -25,20 +29,29 @@ export interface SharedListing {
 
 /**
  * Walks the shared storage by the sync protocol (AOSP, SYNC.TXT; version 2 where the phone has it). Symbolic links are
- * not followed. `progress` hears how many files are known so far.
+ * not followed. `progress` hears how many files are known so far, in the middle of large folders too.
+ * @throws UnusableError when the phone went away, or `signal` aborts: half a list must not pass for a whole one
  */
-export async function listShared(adb: Adb, progress: (files: number) => void, root = SHARED_ROOT): Promise<SharedListing> {
+export async function listShared(
+  adb: Adb,
+  progress: (files: number) => void,
+  { root = SHARED_ROOT, signal }: { root?: string; signal?: AbortSignal } = {},
+): Promise<SharedListing> {
   const sync = await whileConnected(adb, adb.sync());
   try {
     const files: SharedFile[] = [];
     const troubles: string[] = [];
     let bytes = 0;
+    let entries = 0;
     const folders: { path: string; depth: number }[] = [{ path: "", depth: 0 }];
-    for (let folder = folders.pop(); folder; folder = folders.pop()) {
-      for (const entry of await entriesOf(adb, sync, root + folder.path, troubles)) {
-        if (entry.name === "." || entry.name === ".." || entry.name.includes("/")) continue;
+    for (let folder = folders.pop(); folder && entries < MAX_ENTRIES; folder = folders.pop()) {
+      for await (const entry of entriesOf(adb, sync, root + folder.path, troubles, signal)) {
+        if (entry.name === "." || entry.name === ".." || entry.name === "" || entry.name.includes("/")) continue;
+        if (++entries % TELL_EVERY === 0) progress(files.length);
+        if (entries > MAX_ENTRIES) break;
         const path = `${folder.path}/${entry.name}`;
-        if (entry.type === LinuxFileType.Directory) {
+        if (root.length + path.length > MAX_PATH) troubles.push(`${path.slice(0, 80)}… has a path that is too long to be asked for`);
+        else if (entry.type === LinuxFileType.Directory) {
           if (folder.depth < MAX_DEPTH) folders.push({ path, depth: folder.depth + 1 });
           else troubles.push(`${path} lies too deep to be looked into`);
         } else if (entry.type === LinuxFileType.File) {
@@ -52,29 +65,58 @@ export async function listShared(adb: Adb, progress: (files: number) => void, ro
         }
       }
       progress(files.length);
-      if (files.length >= MAX_FILES) {
-        troubles.push(`only the first ${MAX_FILES} files were listed`);
-        break;
-      }
     }
+    if (entries >= MAX_ENTRIES) troubles.push(`only the first ${MAX_ENTRIES} files and folders were listed`);
     files.sort((a, b) => (a.path < b.path ? -1 : 1));
-    return { files, bytes, troubles };
+    return { files, bytes, troubles: fewOf(troubles) };
   } finally {
     await sync.dispose().catch(() => undefined);
   }
 }
 
-/** @throws UnusableError when the phone went away: half a list must not pass for a whole one */
-async function entriesOf(adb: Adb, sync: AdbSync, path: string, troubles: string[]): Promise<AdbSyncEntry[]> {
-  try {
-    // A trailing slash: the root of the shared storage is a link on most phones.
-    return await whileConnected(adb, sync.readdir(`${path}/`));
-  } catch (cause) {
-    if (!(await isThere(adb)))
-      throw new UnusableError("The phone went away while its storage was listed: look at the cable, then list it again.");
-    troubles.push(`${path}: ${cause instanceof Error ? cause.message : String(cause)}`);
-    return [];
+/** Troubles that are told one by one: a phone may make as many as it likes. */
+const MAX_TROUBLES = 100;
+const fewOf = (troubles: readonly string[]): string[] =>
+  troubles.length <= MAX_TROUBLES
+    ? [...troubles]
+    : [...troubles.slice(0, MAX_TROUBLES), `and ${troubles.length - MAX_TROUBLES} more like these`];
+
+/** Entries of a folder as they come. @throws UnusableError when the phone went away, or the walk was stopped */
+async function* entriesOf(
+  adb: Adb,
+  sync: AdbSync,
+  path: string,
+  troubles: string[],
+  signal: AbortSignal | undefined,
+): AsyncGenerator<AdbSyncEntry> {
+  // A trailing slash: the root of the shared storage is a link on most phones.
+  const entries = sync.opendir(`${path}/`);
+  const stopped = new UnusableError("Listing was stopped.");
+  for (;;) {
+    let next: IteratorResult<AdbSyncEntry, void>;
+    try {
+      next = await untilStopped(whileConnected(adb, entries.next()), signal, stopped);
+    } catch (cause) {
+      if (cause === stopped) throw cause;
+      if (!(await isThere(adb)))
+        throw new UnusableError("The phone went away while its storage was listed: look at the cable, then list it again.");
+      troubles.push(`${path}: ${cause instanceof Error ? cause.message : String(cause)}`);
+      return;
+    }
+    if (next.done) return;
+    yield next.value;
   }
+}
+
+/** Waits for an answer, or until it is stopped: nobody waits for a phone that has fallen silent. */
+function untilStopped<T>(answer: Promise<T>, signal: AbortSignal | undefined, because: Error): Promise<T> {
+  if (!signal) return answer;
+  return new Promise((resolve, reject) => {
+    const stop = () => reject(because);
+    if (signal.aborted) stop();
+    signal.addEventListener("abort", stop, { once: true });
+    answer.then(resolve, reject).finally(() => signal.removeEventListener("abort", stop));
+  });
 }
 
 const isThere = (adb: Adb): Promise<boolean> =>

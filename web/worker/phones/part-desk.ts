@@ -15,6 +15,8 @@ import { serveSource } from "./source-port.ts";
 export class PartDesk {
   readonly #bench: BenchWatch;
   readonly #runs = new Map<number, CopyRun>();
+  /** Listings under way, by job. */
+  readonly #finding = new Map<number, AbortController>();
 
   constructor(bench: BenchWatch) {
     this.#bench = bench;
@@ -23,20 +25,30 @@ export class PartDesk {
   async find(job: number, serial: string, part: PhonePart, progress: (files: number) => void): Promise<PartFound> {
     const phone = this.#bench.bySerial(serial);
     if (!phone?.adb) return { ok: false, because: "The phone of this ticket is not attached, or does not let this computer in." };
+    const stop = new AbortController();
+    this.#finding.get(job)?.abort();
+    this.#finding.set(job, stop);
     try {
-      const record = part.kind === "shared" ? await this.#shared(job, phone, progress) : this.#partition(job, phone, part.name);
+      const record =
+        part.kind === "shared" ? await this.#shared(job, phone, progress, stop.signal) : this.#partition(job, phone, part.name);
       await database.copies.put(record.record);
       const { name, size, members } = record.record;
       return { ok: true, name, size, files: part.kind === "shared" ? members.length : null, troubles: record.troubles };
     } catch (cause) {
       return { ok: false, because: cause instanceof UnusableError ? cause.message : `The phone does not answer: ${String(cause)}` };
+    } finally {
+      if (this.#finding.get(job) === stop) this.#finding.delete(job);
     }
   }
 
-  async #shared(job: number, phone: AttachedPhone, progress: (files: number) => void) {
+  stopFinding(job: number): void {
+    this.#finding.get(job)?.abort();
+  }
+
+  async #shared(job: number, phone: AttachedPhone, progress: (files: number) => void, signal: AbortSignal) {
     const { adb, view } = phone;
     if (!adb) throw new UnusableError("The phone is not there any more.");
-    const { members, troubles } = await sharedPart(adb, progress);
+    const { members, troubles } = await sharedPart(adb, progress, signal);
     const record: CopyRecord = {
       ...newCopy(job, phone),
       part: { kind: "shared" },

@@ -68,6 +68,9 @@ export class PhoneDesk implements PhoneWorker {
   find(job: number, serial: string, part: PhonePart, progress: (files: number) => void): Promise<PartFound> {
     return this.#parts.find(job, serial, part, progress);
   }
+  stopFinding(job: number): void {
+    this.#parts.stopFinding(job);
+  }
   lacks(job: number): Promise<string | null> {
     return this.#parts.lacks(job);
   }

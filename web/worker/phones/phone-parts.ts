@@ -17,8 +17,8 @@ export interface SharedPart {
 }
 
 /** Lists the shared storage and asks the system's own providers: the members of the archive that a copy of it is. */
-export async function sharedPart(adb: Adb, progress: (files: number) => void): Promise<SharedPart> {
-  const { files, troubles } = await listShared(adb, progress);
+export async function sharedPart(adb: Adb, progress: (files: number) => void, signal: AbortSignal): Promise<SharedPart> {
+  const { files, troubles } = await listShared(adb, progress, { signal });
   const members: Member[] = files.map(({ path, size, modified }) => ({ path: path.slice(1), size, modified }));
   const notTold: string[] = [];
   for (const query of PEOPLE_QUERIES) {

@@ -55,6 +55,8 @@ export interface PhoneWorker {
   bringKey(text: string, name: string): Promise<Outcome>;
   /** Lists what of a phone is to be read, for one job, and keeps the list: its layout must not change any more. */
   find(job: number, serial: string, part: PhonePart, progress: (files: number) => void): Promise<PartFound>;
+  /** Ends the listing that a job waits for. */
+  stopFinding(job: number): void;
   /** The serial of the phone that a job's part cannot be read from now, or null when it can. */
   lacks(job: number): Promise<string | null>;
   /** A port that answers reads of a found part, whenever the phone is there. */
