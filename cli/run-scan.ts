@@ -7,7 +7,7 @@ import { applyPatch, type Find } from "../core/finds/find.ts";
 import type { FoundRecord } from "../core/finds/record.ts";
 import type { VolumeInfo } from "../core/medium/volume.ts";
 import { scan } from "../core/scan/engine.ts";
-import type { Depth } from "../core/scan/events.ts";
+import type { Depth, ScanEvent } from "../core/scan/events.ts";
 import { INTERRUPTED } from "./exit-status.ts";
 import { openSource } from "./open-source.ts";
 
@@ -47,6 +47,9 @@ export interface ScanRequest {
   readonly kinds: readonly Find["kind"][] | null;
   readonly faults?: string;
   readonly passphrase?: string;
+  readonly onVolumes?: (volumes: readonly VolumeInfo[]) => void | Promise<void>;
+  /** Takes what each batch told, as it comes. */
+  readonly onBatch?: (event: Extract<ScanEvent, { type: "batch" }>) => void | Promise<void>;
   /** Takes rows and entries as they come: there may be millions, and nobody keeps them. */
   readonly onRecords?: (records: readonly FoundRecord[], finds: ReadonlyMap<string, Find>) => void | Promise<void>;
 }
@@ -77,6 +80,7 @@ export async function runScan<T>(
     for await (const event of scan(source, { depth: request.depth, kinds: request.kinds, sha256: nodeSha256() }, stop.signal)) {
       if (event.type === "volumes") {
         volumes = event.volumes;
+        await request.onVolumes?.(volumes);
         continue;
       }
       for (const find of event.finds) finds.set(find.id, find);
@@ -84,6 +88,7 @@ export async function runScan<T>(
         const find = finds.get(patch.id);
         if (find) finds.set(find.id, applyPatch(find, patch));
       }
+      await request.onBatch?.(event);
       if (event.records.length > 0) await request.onRecords?.(event.records, finds);
       troubles.push(...event.troubles);
       unreadable = event.unreadable;

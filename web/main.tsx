@@ -1,6 +1,6 @@
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { createBrowserRouter, Navigate, Outlet } from "react-router";
+import { createBrowserRouter, Navigate, Outlet, type RouteObject } from "react-router";
 import { RouterProvider } from "react-router/dom";
 import { BenchScreen } from "./bench/BenchScreen.tsx";
 import { FindsScreen } from "./finds/FindsScreen.tsx";
@@ -11,8 +11,10 @@ import { ModelsScreen } from "./models/ModelsScreen.tsx";
 import { PracticePanel } from "./practice/PracticePanel.tsx";
 import { ScanScreen } from "./scan/ScanScreen.tsx";
 import { PassphraseDialog } from "./shared/PassphraseDialog.tsx";
+import { ErrorPage } from "./shell/ErrorPage.tsx";
 import { TicketFrame } from "./shell/TicketFrame.tsx";
 import { applyStoredTheme } from "./shell/theme.ts";
+import { guardLeaving } from "./shell/work-under-way.ts";
 import { TablesScreen } from "./tables/TablesScreen.tsx";
 import { WaysScreen } from "./ways-in/WaysScreen.tsx";
 import "./styles.css";
@@ -30,7 +32,7 @@ const House = () => (
   </div>
 );
 
-const screens = [
+const screens: RouteObject[] = [
   { path: "/", element: <BenchScreen /> },
   { path: "/models", element: <ModelsScreen /> },
   {
@@ -49,7 +51,14 @@ const screens = [
   },
   { path: "*", element: <Navigate to="/" replace /> },
 ];
-const router = createBrowserRouter([{ element: <House />, children: screens }]);
+guardLeaving(window);
+
+// A screen that breaks off leaves the house standing: the error page takes its place, under the strip where there is one.
+const safe = (routes: readonly RouteObject[]): RouteObject[] =>
+  routes.map(
+    (route) => ({ ...route, errorElement: <ErrorPage />, ...(route.children && { children: safe(route.children) }) }) as RouteObject,
+  );
+const router = createBrowserRouter([{ element: <House />, errorElement: <ErrorPage />, children: safe(screens) }]);
 
 const root = document.getElementById("root");
 if (root)

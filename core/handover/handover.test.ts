@@ -6,7 +6,7 @@ import { faultySource } from "../bytes/faulty-source.ts";
 import { portableSha256 } from "../bytes/hash.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import { patientSource } from "../bytes/patient-source.ts";
-import { cleanName } from "./names.ts";
+import { cleanName, freeName } from "./names.ts";
 import { planFiles } from "./plan.ts";
 import { summaryPage } from "./summary.ts";
 import { type Destination, HASH_LIST, type WrittenFile, writeFiles } from "./write.ts";
@@ -27,8 +27,19 @@ test.each([
   ["", "unnamed"],
   ["...", "unnamed"],
   [`${"x".repeat(400)}.jpeg`, `${"x".repeat(120)}.jpeg`],
+  // 120 letters of three bytes each would be 360 bytes.
+  [`${"傀".repeat(120)}.jpeg`, `${"傀".repeat(83)}.jpeg`],
+  [`${"🎪".repeat(120)}.jpeg`, `${"🎪".repeat(62)}.jpeg`],
 ])("%j is written as %j", (name, written) => {
   expect(cleanName(name)).toBe(written);
+});
+
+test("numbered names fit too, whatever their letters take", () => {
+  const taken = new Set<string>();
+  const names = Array.from({ length: 120 }, () => freeName(cleanName(`${"傀".repeat(200)}.jpeg`), taken));
+  expect(new Set(names).size).toBe(120);
+  for (const name of names) expect(Buffer.byteLength(name)).toBeLessThanOrEqual(255);
+  expect(names[119]).toMatch(/^傀+ \(120\)\.jpeg$/);
 });
 
 test("a sub-folder per kind; the same name in another case is numbered; what is there already counts as taken", () => {

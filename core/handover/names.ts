@@ -1,5 +1,17 @@
-/** Longest file name written, in UTF-16 units: well under the 255 bytes that common file systems allow. */
+/** Longest file name written, in letters. */
 const MAX_NAME = 120;
+/** Bytes that a name may have (UTF-8): what common file systems allow (POSIX.1-2017 <limits.h>, NAME_MAX, as Linux sets it). */
+const MAX_BYTES = 255;
+
+const encoder = new TextEncoder();
+const bytesOf = (text: string): number => encoder.encode(text).length;
+
+/** A name whose base is cut, letter by letter, until all of it fits. */
+function fitting(base: string, ending: string): string {
+  const letters = Array.from(base).slice(0, MAX_NAME);
+  while (letters.length > 0 && bytesOf(letters.join("")) + bytesOf(ending) > MAX_BYTES) letters.pop();
+  return letters.join("") + ending;
+}
 /** Names that some systems keep for devices, with or without an ending. */
 const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i;
 
@@ -18,8 +30,7 @@ export function cleanName(name: string): string {
   const dot = cleaned.lastIndexOf(".");
   const ending = dot > 0 && cleaned.length - dot <= 12 ? cleaned.slice(dot) : "";
   const base = cleaned.slice(0, cleaned.length - ending.length);
-  const short = Array.from(base).slice(0, MAX_NAME).join("");
-  const named = short + ending || "unnamed";
+  const named = fitting(base, ending) || "unnamed";
   return RESERVED.test(named) ? `_${named}` : named;
 }
 
@@ -29,7 +40,7 @@ export function freeName(name: string, taken: Set<string>): string {
   const base = dot > 0 ? name.slice(0, dot) : name;
   const ending = dot > 0 ? name.slice(dot) : "";
   let candidate = name;
-  for (let number = 2; taken.has(candidate.toLowerCase()); number++) candidate = `${base} (${number})${ending}`;
+  for (let number = 2; taken.has(candidate.toLowerCase()); number++) candidate = fitting(base, ` (${number})${ending}`);
   taken.add(candidate.toLowerCase());
   return candidate;
 }

@@ -28,7 +28,7 @@ export const USUAL_TROUBLE: Readonly<Record<PhoneState, readonly string[]>> = {
     "The phone is off, or its socket is dirty or worn.",
   ],
   "attached, not answering": [
-    "USB debugging is off: switch it on in Developer options.",
+    "It does not say why. USB debugging may be off: look in Developer options.",
     "The USB mode is “charging only”: choose “file transfer” on the phone.",
     "Another program on this computer holds the phone: end it.",
   ],

@@ -4,6 +4,7 @@ import { RangeSet } from "../bytes/ranges.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { findVolumes } from "../filesystems/open-volumes.ts";
 import type { Find } from "../finds/find.ts";
+import { isOwnFile } from "../medium/own-files.ts";
 import { Claims } from "./claims.ts";
 import { DatabaseFinds } from "./database-finds.ts";
 import type { Checkpoint, PassBatch, ScanEvent, ScanOptions } from "./events.ts";
@@ -22,6 +23,9 @@ export interface Resume {
 
 /** Bytes from which on what a head claims is no small matter. */
 const LARGE_CLAIM = 16 * 1024 * 1024;
+
+/** Copies of shared storage are archives: only in one are there files of our own. */
+const TAR = "tar archive";
 
 const START: Checkpoint = { pass: "listing", at: 0 };
 
@@ -60,7 +64,8 @@ export async function* scan(raw: ByteSource, options: ScanOptions, signal: Abort
 
   const claims = new Claims();
   const databases = new DatabaseFinds();
-  const wanted = ({ kind }: Find) => options.kinds === null || options.kinds.includes(kind);
+  const isOwn = ({ path, volume }: Find) => isOwnFile(path) && volume !== null && medium.volumes[volume]?.info.filesystem === TAR;
+  const wanted = (find: Find) => (options.kinds === null || options.kinds.includes(find.kind)) && !isOwn(find);
   const places = new LostPlaces();
   /** Bytes that were hashed for finds of which nothing but a head and its claim is known. */
   const claimed = new RangeSet();

@@ -31,6 +31,11 @@ test("the pace is that of the last readings; without enough of them nothing is c
   expect(pace.bytesPerSecond).toBe(2_000_000);
   expect(pace.secondsLeft(100_000_000)).toBe(10);
   expect(pace.secondsLeft(1)).toBe(0);
+  // The next pass begins at its own first byte: the speed is that pass's, and never below nothing.
+  pace.note(61_000, 0);
+  pace.note(62_000, 1_000_000);
+  expect(pace.bytesPerSecond).toBe(1_000_000);
+  expect(pace.secondsLeft(3_000_000)).toBe(2);
   pace.forget();
   expect(pace.bytesPerSecond).toBeNull();
 });

@@ -6,6 +6,8 @@ export class Pace {
   readonly #readings: { at: number; bytes: number }[] = [];
 
   note(at: number, bytes: number): void {
+    // Another pass began, or an earlier place was gone back to: nothing ran backwards.
+    if (bytes < (this.#readings.at(-1)?.bytes ?? 0)) this.forget();
     this.#readings.push({ at, bytes });
     if (this.#readings.length > READINGS) this.#readings.shift();
   }

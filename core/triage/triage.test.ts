@@ -111,11 +111,17 @@ describe("the forecast", () => {
       expect(reasons[0]).toMatch(/need elevated access or a raw copy: whether this phone gives it is not known yet/);
     // Each of the ways to blocks opens it: root, a recovery that is there, one that can be started.
     for (const gives of [{ root: true }, { customRecovery: true }, { bootloaderUnlocked: true, recoveryImage: true }])
-      expect(told(off, { ...shut, ...gives }), JSON.stringify(gives)).toContain("photos, phone: all");
+      expect(told({ ...off, consentAt: 1 }, { ...shut, ...gives }), JSON.stringify(gives)).toContain("photos, phone: all");
   });
 
   test("where no way in stands open at all, nothing is promised, not even what was never erased", () => {
-    const dead = { loss: "not lost, only out of reach", lock: "open", symptoms: ["does not start"], wants: wanting("photos") } as const;
+    const dead = {
+      loss: "not lost, only out of reach",
+      lock: "open",
+      consentAt: 1,
+      symptoms: ["does not start"],
+      wants: wanting("photos"),
+    } as const;
     const none = { root: false, bootloaderUnlocked: false, customRecovery: false, matchingImage: false };
     expect(told({ ...dead, symptoms: [...dead.symptoms] }, none)).toEqual(["photos, phone: nothing"]);
     expect(told({ ...dead, symptoms: [...dead.symptoms] }, { ...none, matchingImage: true })).toEqual(["photos, phone: all"]);

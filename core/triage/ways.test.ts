@@ -2,7 +2,8 @@ import { describe, expect, test } from "vitest";
 import { debuggingSteps } from "./debugging-steps.ts";
 import { type Facts, unknownFacts } from "./facts.ts";
 import { blankIntake, type Intake } from "./intake.ts";
-import { WAY_CARDS, waysIn } from "./ways.ts";
+import { type Sight, stepStates } from "./sights.ts";
+import { CONSENT, WAY_CARDS, waysIn } from "./ways.ts";
 
 const ways = (own: Partial<Intake>, known: Partial<Facts> = {}) => waysIn({ ...blankIntake(), ...own }, { ...unknownFacts(), ...known });
 const standing = (own: Partial<Intake>, known: Partial<Facts> = {}) =>
@@ -59,21 +60,21 @@ describe("who comes in", () => {
     ],
     [
       "stuck while starting, the matching image at hand",
-      { lock: "open", symptoms: ["stuck while starting"] },
+      { lock: "open", consentAt: 1, symptoms: ["stuck while starting"] },
       { matchingImage: true },
       ["download"],
     ],
     ["stuck while starting, no matching image", { lock: "open", symptoms: ["stuck while starting"] }, {}, []],
-    ["with a recovery of its own", { lock: "open", symptoms: ["does not start"] }, { customRecovery: true }, ["recovery"]],
+    ["with a recovery of its own", { lock: "open", consentAt: 1, symptoms: ["does not start"] }, { customRecovery: true }, ["recovery"]],
     [
       "bootloader unlocked, an image to start",
-      { lock: "open", symptoms: ["does not start"] },
+      { lock: "open", consentAt: 1, symptoms: ["does not start"] },
       { bootloaderUnlocked: true, recoveryImage: true },
       ["recovery", "bootloader"],
     ],
     [
       "rooted",
-      { lock: "open" },
+      { lock: "open", consentAt: 1 },
       { root: true, debugging: true, allowedComputer: true },
       ["files", "debugging", "rooted", "allowed computer"],
     ],
@@ -115,4 +116,39 @@ test("debugging is switched on as the version wants it", () => {
   expect(words(3)).toEqual(["Settings → Applications → Development → USB debugging: on."]);
   expect(words(4)[0]).toMatch(/Look in Settings .* 7 times/);
   for (const version of [5, 14, null]) expect(words(version)[0]).toMatch(/tap “Build number” 7 times/);
+});
+
+test("that the owner was shown and agrees is met only when it was ticked, open phones too", () => {
+  const consent = (own: Partial<Intake>) =>
+    ways({ ...no, ...own }, { ...known, customRecovery: true })
+      .find(({ id }) => id === "recovery")
+      ?.needs.find(({ what }) => what === CONSENT)?.state;
+  expect(consent({ lock: "open" })).toBe("unknown");
+  expect(consent({ lock: "open", consentAt: 1 })).toBe("met");
+  expect(consent({ lock: "owner has the code" })).toBe("missing");
+});
+
+describe("steps tick themselves only when their turn came and they were seen", () => {
+  const of = (id: string, ...seen: Sight[]) => {
+    const card = WAY_CARDS.find((one) => one.id === id);
+    return stepStates(card?.steps({ ...unknownFacts(), android: 12 }) ?? [], new Set(seen));
+  };
+  test.each<[string, Sight[], string[]]>([
+    ["card", [], ["later", "later", "now"]],
+    ["card", ["storage is readable"], ["passed", "passed", "done"]],
+    // Storage that is readable by another way does not tick what was never seen before it.
+    ["rooted", ["gave elevated access"], ["now", "later", "later", "later", "later"]],
+    ["rooted", ["attached"], ["done", "later", "now", "later", "later"]],
+    ["rooted", ["attached", "debugging is on"], ["done", "passed", "done", "now", "later"]],
+    [
+      "rooted",
+      ["attached", "debugging is on", "lets this computer in", "gave elevated access"],
+      ["done", "passed", "done", "done", "done"],
+    ],
+    // Bootloader mode is gone when the recovery runs that was started from it.
+    ["bootloader", ["attached", "in recovery"], ["passed", "done", "done"]],
+    ["bootloader", ["attached", "in bootloader"], ["passed", "done", "now"]],
+  ])("%s, seen: %j", (id, seen, states) => {
+    expect(of(id, ...seen)).toEqual(states);
+  });
 });

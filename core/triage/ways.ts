@@ -113,7 +113,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "mouse",
     name: "Mouse, or adapter with a screen",
     reaches: "lets a person unlock the phone and allow debugging",
-    changes: "nothing",
+    changes: "the mouse itself nothing; debugging switched on and this computer allowed: both are taken back",
     risk: "none",
     minutes: [5, 20],
     pointless: (phone) => (brokenScreen(phone) ? null : "picture and touch work"),
@@ -241,9 +241,11 @@ export const WAY_CARDS: readonly WayCard[] = [
   },
 ];
 
-/** Nothing is opened behind an owner's back: proof and consent, unless the phone stands open. */
+/** Said at the intake, and met only when it was ticked there. */
+export const CONSENT = "owner shown, and agrees";
+/** Nothing is opened behind an owner's back. A phone that stands open may be its owner's at the counter: that is to be said too. */
 const agreed = ({ lock, consentAt }: Intake): Need =>
-  need("owner shown, and agrees", lock === "open" || consentAt !== null ? true : lock === null ? null : false);
+  need(CONSENT, consentAt !== null ? true : lock === "open" || lock === null ? null : false);
 
 /** Both picture and touch: what a person needs to answer a question on the phone. */
 const both = ({ picture, touch }: Condition): boolean | null =>

@@ -1,5 +1,5 @@
 import { useLiveQuery } from "dexie-react-hooks";
-import { Usb } from "lucide-react";
+import { Smartphone, Usb } from "lucide-react";
 import { useNavigate } from "react-router";
 import { database } from "../kept/database.ts";
 import { PhoneCard } from "../phones/PhoneCard.tsx";
@@ -19,7 +19,10 @@ export function AttachedPhones({ alone }: { alone: boolean }) {
         return <PhoneCard key={phone.id} phone={phone} ticket={ticket?.number ?? null} onTake={() => void take()} />;
       })}
       {phones.length === 0 && (
-        <p className="relative self-center font-bold">{alone ? "Nothing is plugged in." : "No phone is plugged in."}</p>
+        <p className="relative flex h-9 w-full items-center gap-2 font-bold">
+          <Smartphone className="size-5" strokeWidth={1.5} aria-hidden="true" />
+          {alone ? "Nothing is plugged in." : "No phone is plugged in."}
+        </p>
       )}
     </>
   );

@@ -3,14 +3,23 @@ import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { wantWords } from "../../core/triage/intake.ts";
+import { CopyRecord } from "../kept/copy.ts";
 import { database, removeJob } from "../kept/database.ts";
 import { Job } from "../kept/job.ts";
 import { plural, touched } from "../shared/words.ts";
-import { partDone, scanWords } from "../shell/scan-words.ts";
+import { partDone, scanWords, storageWords } from "../shell/scan-words.ts";
 
 /** Kept jobs, newest first. One that cannot be understood is left out rather than breaking the bench. */
 const loadJobs = async (): Promise<Job[]> =>
   (await database.jobs.orderBy("touchedAt").reverse().toArray()).flatMap((row) => Job.safeParse(row).data ?? []);
+
+const loadCopies = async (): Promise<Map<number, CopyRecord>> =>
+  new Map(
+    (await database.copies.toArray()).flatMap((row) => {
+      const copy = CopyRecord.safeParse(row).data;
+      return copy ? [[copy.job, copy] as const] : [];
+    }),
+  );
 
 const matches = (job: Job, words: string): boolean =>
   words
@@ -24,7 +33,7 @@ const wantsOf = (job: Job): string => job.intake.wants.map(wantWords).join(", ")
 const isDone = (job: Job): boolean => job.handedOver !== null;
 
 /** Where a job stands: the station that it goes on at. */
-function standing(job: Job): { to: string; station: string; words: string } {
+function standing(job: Job, copy: CopyRecord | undefined): { to: string; station: string; words: string } {
   if (job.handedOver)
     return {
       to: "hand-over",
@@ -32,12 +41,14 @@ function standing(job: Job): { to: string; station: string; words: string } {
       words: `${job.handedOver.equal} of ${plural(job.handedOver.files, "file")} given back`,
     };
   if (job.tray.length > 0) return { to: "finds", station: "Finds", words: `${job.tray.length} in tray` };
-  if (!job.source) return { to: "intake", station: "Intake", words: "no storage yet" };
+  if (!job.source && copy && copy.status !== "found") return { to: "scan", station: "Copy & scan", words: storageWords(copy) };
+  if (!job.source) return { to: "intake", station: "Intake", words: storageWords(null) };
   return { to: "scan", station: "Copy & scan", words: scanWords(job.scan, null) };
 }
 
 export function JobsTable({ words, onNew }: { words: string; onNew: () => void }) {
   const jobs = useLiveQuery(loadJobs);
+  const copies = useLiveQuery(loadCopies) ?? new Map<number, CopyRecord>();
   const [shown, setShown] = useState<"open" | "done">("open");
   const navigate = useNavigate();
   const found = (jobs ?? []).filter((job) => matches(job, words));
@@ -74,7 +85,7 @@ export function JobsTable({ words, onNew }: { words: string; onNew: () => void }
           </thead>
           <tbody>
             {rows.map((job) => {
-              const { to, station, words: state } = standing(job);
+              const { to, station, words: state } = standing(job, copies.get(job.id));
               const open = () => navigate(`/ticket/${job.id}/${to}`);
               return (
                 <tr key={job.id} className="cursor-pointer border-b border-line hover:bg-glow [&>td]:px-3 [&>td]:py-2.5" onClick={open}>

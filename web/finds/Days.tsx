@@ -1,9 +1,9 @@
 import { BarController, BarElement, CategoryScale, Chart as ChartJs, type ChartOptions, LinearScale } from "chart.js";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { Bar } from "react-chartjs-2";
 import type { Answer, DayCount } from "../../core/finds/find-index.ts";
 import { count, datedDay, shortDay } from "../shared/words.ts";
-import { type Bucket, bucketsOf } from "./day-buckets.ts";
+import { type Bucket, bucketsOf, monthMarks } from "./day-buckets.ts";
 
 ChartJs.register(BarController, BarElement, CategoryScale, LinearScale);
 
@@ -17,6 +17,11 @@ const OPTIONS: ChartOptions<"bar"> = {
   datasets: { bar: { categoryPercentage: 1, barPercentage: 0.72 } },
   scales: { x: { display: false, stacked: true }, y: { display: false, stacked: true, beginAtZero: true, grace: "8%" } },
 };
+
+/** Pixels of the widest bar: a few days are no wall over the whole screen. */
+const WIDEST_BAR = 44;
+/** Pixels that the plot has at least: its handles must be got hold of. */
+const LEAST_PLOT = 260;
 
 /** First and last bucket of the brush. */
 type Brush = { readonly first: number; readonly last: number };
@@ -32,6 +37,7 @@ interface DaysProps {
 /** The main filter: days over the whole width. Drag over it, or move its two handles with the arrow keys. */
 export function Days({ days, span, range, onRange }: DaysProps) {
   const buckets = useMemo(() => bucketsOf(days, span), [days, span]);
+  const marks = useMemo(() => monthMarks(buckets), [buckets]);
   const plot = useRef<HTMLDivElement>(null);
   const [drag, setDrag] = useState<{ start: number; end: number } | null>(null);
   const ink = useInk();
@@ -65,6 +71,7 @@ export function Days({ days, span, range, onRange }: DaysProps) {
       <div
         ref={plot}
         className="relative h-16 cursor-crosshair touch-none select-none"
+        style={{ maxWidth: Math.max(LEAST_PLOT, buckets.length * WIDEST_BAR) }}
         data-testid="days"
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId);
@@ -101,11 +108,27 @@ export function Days({ days, span, range, onRange }: DaysProps) {
               brush={brush}
               buckets={buckets}
               onMove={keep}
-              onDrag={(clientX) => setDrag({ start: side === "first" ? brush.last : brush.first, end: bucketAt(clientX) })}
+              onDrag={({ clientX, pointerId }) => {
+                // The other end stays where it is, and the plot goes on hearing of the pointer.
+                plot.current?.setPointerCapture(pointerId);
+                setDrag({ start: side === "first" ? brush.last : brush.first, end: bucketAt(clientX) });
+              }}
             />
           ))}
       </div>
-      <div className="relative mt-0.5 flex h-5 justify-between border-t border-ink pt-0.5 text-[13px]">
+      <div
+        className="relative h-4 overflow-hidden border-t border-ink text-xs text-second"
+        style={{ maxWidth: Math.max(LEAST_PLOT, buckets.length * WIDEST_BAR) }}
+        data-testid="months"
+        aria-hidden="true"
+      >
+        {marks.map(({ at, words }) => (
+          <span key={at} className="absolute border-l border-second pl-1 leading-4" style={{ left: `${at * 100}%` }}>
+            {words}
+          </span>
+        ))}
+      </div>
+      <div className="relative mt-0.5 flex h-5 justify-between gap-4 pt-0.5 text-[13px]">
         <span className="flex items-center gap-4">
           {datedDay(buckets[0].from)}
           <span className="flex items-center gap-1.5 text-second">
@@ -146,7 +169,7 @@ function Handle({
   brush: Brush;
   buckets: readonly Bucket[];
   onMove: (brush: Brush) => void;
-  onDrag: (clientX: number) => void;
+  onDrag: (event: PointerEvent) => void;
 }) {
   const at = brush[side];
   const day = side === "first" ? buckets[at].from : buckets[at].from + buckets[at].days - 1;
@@ -166,7 +189,11 @@ function Handle({
       aria-valuetext={datedDay(day)}
       className="absolute inset-y-0 w-3 -translate-x-1/2 cursor-ew-resize"
       style={{ left: `${((side === "first" ? at : at + 1) / buckets.length) * 100}%` }}
-      onPointerDown={(event) => onDrag(event.clientX)}
+      onPointerDown={(event) => {
+        // Else the plot would begin a new brush here.
+        event.stopPropagation();
+        onDrag(event);
+      }}
       onKeyDown={(event) => {
         const step = { ArrowLeft: -1, ArrowRight: 1, PageDown: -7, PageUp: 7 }[event.key];
         if (step === undefined) return;

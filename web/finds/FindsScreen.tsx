@@ -3,6 +3,7 @@ import { useState } from "react";
 import { CONDITIONS, KIND_WORDS, KINDS, STATES } from "../../core/finds/find.ts";
 import type { Query } from "../../core/finds/find-index.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { whyNoErased } from "../session/why-empty.ts";
 import { ConditionCells, StateShape } from "../shared/Marks.tsx";
 import { SearchField } from "../shared/SearchField.tsx";
 import { bytes, count, hex, plural } from "../shared/words.ts";
@@ -32,6 +33,7 @@ export function FindsScreen() {
   const query = useSessionState((state) => state.query);
   const answer = useSessionState((state) => state.answer);
   const selected = useSessionState((state) => state.selected);
+  const noErased = whyNoErased(job);
   const [look, setLook] = useState<"wall" | "list">("wall");
   const [opened, setOpened] = useState(false);
   const [tree, setTree] = useState(query.folder !== null);
@@ -148,7 +150,9 @@ export function FindsScreen() {
               <p className="text-lg font-bold">{filtered ? "Nothing passes these filters." : "Nothing was found yet."}</p>
               <p className="mt-1 text-second">
                 {filtered
-                  ? "Take a filter off, or show all."
+                  ? query.states.includes("erased") && noErased
+                    ? noErased
+                    : "Take a filter off, or show all."
                   : job.scan.status === "done"
                     ? "The storage was read to its end, and nothing that can be known is left in it."
                     : "Start the scan at Copy & scan; finds appear here as they come."}

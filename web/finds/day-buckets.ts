@@ -1,8 +1,10 @@
 import type { Answer, DayCount } from "../../core/finds/find-index.ts";
 
-/** Bars that fit on the screen's width, and the fewest that look like an axis. */
+/** Bars that fit on the screen's width. */
 const MOST_BARS = 150;
-const FEWEST_BARS = 14;
+/** Months that are named on the axis at most: more of them would run into each other. */
+const MOST_MARKS = 16;
+const DAY = 86_400_000;
 
 /** A bar: `days` days from `from` on. */
 export interface Bucket {
@@ -16,7 +18,7 @@ export interface Bucket {
 export function bucketsOf(days: readonly DayCount[], span: Answer["span"]): Bucket[] {
   if (!span) return [];
   const width = Math.ceil((span.last - span.first + 1) / MOST_BARS);
-  const bars = Math.max(FEWEST_BARS, Math.ceil((span.last - span.first + 1) / width));
+  const bars = Math.ceil((span.last - span.first + 1) / width);
   const buckets = Array.from({ length: bars }, (_, index) => ({ from: span.first + index * width, days: width, erased: 0, others: 0 }));
   for (const { day, erased, others } of days) {
     const bucket = buckets[Math.floor((day - span.first) / width)];
@@ -25,4 +27,35 @@ export function bucketsOf(days: readonly DayCount[], span: Answer["span"]): Buck
     bucket.others += others;
   }
   return buckets;
+}
+
+/** A month on the axis: where it begins, 0 to 1, and what it is called. A year stands at its first one. */
+export interface MonthMark {
+  readonly at: number;
+  readonly words: string;
+}
+
+const MONTH = new Intl.DateTimeFormat("en-GB", { month: "short", timeZone: "UTC" });
+
+/** The beginnings of months within the bars; of long spans only every so many, each January at least, or years alone. */
+export function monthMarks(buckets: readonly Bucket[]): MonthMark[] {
+  const last = buckets.at(-1);
+  if (!last) return [];
+  const from = buckets[0].from;
+  const days = last.from + last.days - from;
+  const begin = new Date(from * DAY);
+  const marks: { day: number; month: number; year: number }[] = [];
+  for (let step = 0; marks.length < 12 * 250; step++) {
+    const moment = Date.UTC(begin.getUTCFullYear(), begin.getUTCMonth() + step, 1);
+    const day = Math.round(moment / DAY);
+    if (day >= from + days) break;
+    if (day >= from) marks.push({ day, month: new Date(moment).getUTCMonth(), year: new Date(moment).getUTCFullYear() });
+  }
+  const every = [1, 2, 3, 6, 12, 24, 60, 120, 240].find((months) => marks.length / months <= MOST_MARKS) ?? 600;
+  return marks
+    .filter(({ month, year }) => (every <= 12 ? month % every === 0 : month === 0 && year % (every / 12) === 0))
+    .map(({ day, month, year }) => ({
+      at: (day - from) / days,
+      words: month === 0 ? String(year) : MONTH.format(Date.UTC(year, month, 1)),
+    }));
 }

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { treeLines } from "../hand-over/tree-lines.ts";
 import { duration } from "../shared/words.ts";
-import { bucketsOf } from "./day-buckets.ts";
+import { bucketsOf, monthMarks } from "./day-buckets.ts";
 import { layRows } from "./wall-rows.ts";
 
 test("single days where they fit, else as many days a bar as are needed; no find is lost", () => {
@@ -13,8 +13,28 @@ test("single days where they fit, else as many days a bar as are needed; no find
   expect(long.length).toBeLessThanOrEqual(150);
   expect(long.reduce((sum, { erased, others }) => sum + erased + others, 0)).toBe(1200);
   for (let index = 1; index < long.length; index++) expect(long[index].from).toBe(long[index - 1].from + long[index - 1].days);
-  expect(bucketsOf(days.slice(0, 1), { first: 20_000, last: 20_000 }).length).toBe(14);
+  // As wide as its finds: one day is one bar.
+  expect(bucketsOf(days.slice(0, 1), { first: 20_000, last: 20_000 }).length).toBe(1);
   expect(bucketsOf([], null)).toEqual([]);
+});
+
+test("months stand where they begin, thinned out where they would run into each other", () => {
+  const day = (text: string) => Date.parse(text) / 86_400_000;
+  const marks = (from: string, to: string) => monthMarks(bucketsOf([], { first: day(from), last: day(to) }));
+  expect(marks("2026-02-14", "2026-05-16").map(({ words }) => words)).toEqual(["Mar", "Apr", "May"]);
+  const [march] = marks("2026-02-14", "2026-05-16");
+  expect(march.at).toBeCloseTo(15 / 92, 6);
+  expect(marks("2025-11-20", "2026-02-10").map(({ words }) => words)).toEqual(["Dec", "2026", "Feb"]);
+  expect(marks("2026-05-02", "2026-05-09")).toEqual([]);
+  for (const [from, to] of [
+    ["2019-03-01", "2026-05-01"],
+    ["1970-01-01", "2199-12-31"],
+  ]) {
+    const long = marks(from, to);
+    expect(long.length).toBeLessThanOrEqual(17);
+    expect(long.length).toBeGreaterThan(3);
+    expect(long.every(({ words }) => /^\d{4}$|^[A-Z]/.test(words))).toBe(true);
+  }
 });
 
 test("a wall of lines under the heading of each day", () => {

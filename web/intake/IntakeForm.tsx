@@ -11,8 +11,8 @@ const TIME = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digi
 export function IntakeForm() {
   const session = useSession();
   const { customer, device, intake, facts } = useJob();
-  const note = (change: Partial<Intake>) => void session.changeJob({ intake: { ...intake, ...change } });
-  const know = (change: Partial<Facts>) => void session.changeJob({ facts: { ...facts, ...change } });
+  const note = (change: Partial<Intake>) => session.changeIntake(change);
+  const know = (change: Partial<Facts>) => session.changeFacts(change);
   const number = (text: string, least: number, most: number): number | null => {
     const value = Number(text);
     return text !== "" && Number.isInteger(value) && value >= least && value <= most ? value : null;

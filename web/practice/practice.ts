@@ -2,6 +2,7 @@ import { z } from "zod";
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
 import { ModelCard, type PhoneKey } from "../../core/phones/model-cards.ts";
+import { nextWait } from "../shared/waits.ts";
 
 /** A practice phone as it lies on the bench: what eyes see of it, and no computer. */
 const PracticePhone = z.object({
@@ -46,25 +47,42 @@ export const usePanel = <T>(select: (state: PanelState) => T): T => useStore(pan
 /** Counts what hands did: an answer from before the last of it is old, and not shown. */
 let hands = 0;
 
-async function look(): Promise<void> {
+/** @returns whether the server answered */
+async function look(): Promise<boolean> {
   const asked = hands;
   try {
     const kit = Kit.parse(await (await fetch("/api/practice")).json());
     if (asked === hands) panel.setState({ kit });
+    return true;
   } catch {
     // Without the server the kit lies as it was seen last.
+    return false;
   }
 }
 
-let looking: ReturnType<typeof setInterval> | null = null;
-export function openPanel(): void {
-  panel.setState({ open: true });
+let asked = false;
+/** Asks once whether there is a kit at all. */
+export function askKit(): void {
+  if (asked) return;
+  asked = true;
   void look();
-  looking ??= setInterval(() => void look(), LOOK_EVERY);
+}
+
+let looking: ReturnType<typeof setTimeout> | null = null;
+async function lookOn(unanswered: number): Promise<void> {
+  const answered = await look();
+  if (!panel.getState().open) return;
+  const failed = answered ? 0 : unanswered + 1;
+  looking = setTimeout(() => void lookOn(failed), nextWait(LOOK_EVERY, failed));
+}
+export function openPanel(): void {
+  if (panel.getState().open) return;
+  panel.setState({ open: true });
+  void lookOn(0);
 }
 export function closePanel(): void {
   panel.setState({ open: false });
-  if (looking !== null) clearInterval(looking);
+  if (looking !== null) clearTimeout(looking);
   looking = null;
 }
 export const choosePhone = (chosen: string | null): void => panel.setState({ chosen });

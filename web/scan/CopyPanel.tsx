@@ -6,6 +6,7 @@ import { database } from "../kept/database.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import { useSession } from "../session/use-session.ts";
 import { bytes, plural } from "../shared/words.ts";
+import { noteWork } from "../shell/work-under-way.ts";
 import type { CopyPlace, PhoneView } from "../worker/phones/protocol.ts";
 
 /** Chromium's picker for a file that is to be written. */
@@ -25,8 +26,16 @@ export function CopyPanel({ copy, phone, onDirect }: { copy: CopyRecord; phone: 
 
   async function begin(place: CopyPlace | null): Promise<void> {
     refuse(null);
-    const outcome = await phoneDesk().copy(copy.job, place, proxy(setLive));
-    if (!outcome.ok) refuse(outcome.because);
+    const name = `copy ${copy.job}`;
+    const hear = (record: CopyRecord) => {
+      noteWork(name, record.status === "running");
+      setLive(record);
+    };
+    noteWork(name, true);
+    const outcome = await phoneDesk().copy(copy.job, place, proxy(hear));
+    if (outcome.ok) return;
+    noteWork(name, false);
+    refuse(outcome.because);
   }
   async function chooseFile(): Promise<void> {
     const { showSaveFilePicker } = window as SavePicker;

@@ -5,6 +5,7 @@ import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import type { SourceRef } from "../kept/job.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { whyNoErased } from "../session/why-empty.ts";
 import { EncryptedNotice } from "../shared/EncryptedNotice.tsx";
 import { StateShape } from "../shared/Marks.tsx";
 import { bytes, count, duration, plural } from "../shared/words.ts";
@@ -111,13 +112,21 @@ function Scan({ source }: { source: SourceRef }) {
         })}
       </ul>
 
+      {whyNoErased(job) && (
+        <p className="text-[13.5px] text-second">
+          <strong className="text-ink">Nothing erased.</strong> {whyNoErased(job)}
+        </p>
+      )}
+
       <section aria-label="Newest finds">
         <div className="mb-2 flex items-center gap-3">
           <h2 className="font-bold">Newest finds</h2>
           <span className="text-sm text-second">look and choose while the scan goes on</span>
-          <Link to="../finds" className="button ml-auto h-8">
-            Open Finds <ArrowRight className="size-4" aria-hidden="true" />
-          </Link>
+          {scan.status !== "done" && (
+            <Link to="../finds" className="button ml-auto h-8">
+              Open Finds <ArrowRight className="size-4" aria-hidden="true" />
+            </Link>
+          )}
         </div>
         <NewestFinds ids={news?.newest ?? []} />
       </section>
@@ -144,9 +153,18 @@ function Controls({ depth, open }: { depth: Depth; open: boolean }) {
   const deeper = scan.status === "done" && scan.depth === "quick" && depth === "deep";
   const words =
     goesOn && depth === scan.depth ? "Go on" : deeper ? "Search deeper" : scan.status === "new" ? "Start the scan" : "Scan again";
+  // What was found is what one came for; scanning again is for those who look for it.
+  const found = scan.status === "done" && !deeper;
   return (
-    <button type="button" className="button button-main" disabled={!open} onClick={() => void session.start(depth)}>
-      <Play className="size-4" aria-hidden="true" /> {words}
-    </button>
+    <>
+      {found && (
+        <Link to="../finds" className="button button-main">
+          Open Finds <ArrowRight className="size-4" aria-hidden="true" />
+        </Link>
+      )}
+      <button type="button" className={found ? "button" : "button button-main"} disabled={!open} onClick={() => void session.start(depth)}>
+        <Play className="size-4" aria-hidden="true" /> {words}
+      </button>
+    </>
   );
 }

@@ -5,7 +5,9 @@ import { EVERYTHING, type Query } from "../../core/finds/find-index.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import { database } from "../kept/database.ts";
 import type { HandOverRecord, Job } from "../kept/job.ts";
+import { forgetPending, notePending, settlePending } from "../kept/pending.ts";
 import { onPhones } from "../phones/phones.ts";
+import { noteWork } from "../shell/work-under-way.ts";
 import type { AnswerView, Grant, HandOverNews, HandOverResult, JobWorker, News, Target, TraySum } from "../worker/protocol.ts";
 import { followPhone } from "./follow-phone.ts";
 import { lookAt, type Offered } from "./offered.ts";
@@ -79,6 +81,7 @@ export class Session {
   }
 
   async #open(): Promise<void> {
+    await settlePending(localStorage, this.id).catch(() => undefined);
     const job = await this.desk
       .open(
         this.id,
@@ -105,6 +108,7 @@ export class Session {
   #heard(news: News): void {
     const { job, answer } = this.store.getState();
     this.store.setState({ news });
+    noteWork(`scan ${this.id}`, news.scan.status === "running");
     if (job && job !== "loading") this.store.setState({ job: { ...job, scan: news.scan } });
     if (answer && news.generation !== answer.generation) void this.ask({});
   }
@@ -242,6 +246,7 @@ export class Session {
   async handOver(target: Target): Promise<void> {
     const { tray } = this.store.getState();
     this.store.setState({ handOver: { ...NOTHING_WRITTEN, busy: true } });
+    noteWork(`hand-over ${this.id}`, true);
     const result = await this.desk.handOver(
       [...tray],
       target,
@@ -251,6 +256,7 @@ export class Session {
         })),
       ),
     );
+    noteWork(`hand-over ${this.id}`, false);
     this.store.setState(({ handOver }) => ({ handOver: { ...handOver, result, busy: false } }));
     if (!result.ok) return;
     const handedOver: HandOverRecord = { at: Date.now(), to: result.folder, equal: result.equal, files: result.files };
@@ -263,7 +269,20 @@ export class Session {
     // Shown first: what is typed must not wait for the database.
     const { job } = this.store.getState();
     if (job && job !== "loading") this.store.setState({ job: { ...job, ...change } });
+    notePending(localStorage, this.id, change);
     await database.jobs.update(this.id, { ...change, touchedAt: Date.now() });
+    forgetPending(localStorage, this.id, change);
+  }
+
+  /** An answer of the first talk: laid over what is known now, however fast the answers come. */
+  changeIntake(change: Partial<Job["intake"]>): void {
+    const { job } = this.store.getState();
+    if (job && job !== "loading") void this.changeJob({ intake: { ...job.intake, ...change } });
+  }
+
+  changeFacts(change: Partial<Job["facts"]>): void {
+    const { job } = this.store.getState();
+    if (job && job !== "loading") void this.changeJob({ facts: { ...job.facts, ...change } });
   }
 }
 

@@ -5,10 +5,11 @@ import { openAnswers, wantWords } from "../../core/triage/intake.ts";
 import { waysIn } from "../../core/triage/ways.ts";
 import { findsIn, type Job } from "../kept/job.ts";
 import { PracticeButton } from "../practice/PracticeButton.tsx";
+import { useCopy } from "../scan/use-copy.ts";
 import { useJob, useSessionState } from "../session/use-session.ts";
 import { count, plural } from "../shared/words.ts";
 import { Lamp } from "./Lamp.tsx";
-import { scanWords } from "./scan-words.ts";
+import { scanWords, storageWords } from "./scan-words.ts";
 import { ThemeSwitch } from "./ThemeSwitch.tsx";
 
 function ledgerWords(ledger: Job["ledger"]): string {
@@ -19,6 +20,7 @@ function ledgerWords(ledger: Job["ledger"]): string {
 /** Whose is this, what do they want, where are we? */
 export function TicketStrip() {
   const job = useJob();
+  const copy = useCopy(job.id);
   const tray = useSessionState((state) => state.traySum.count);
   const secondsLeft = useSessionState((state) => state.news?.secondsLeft ?? null);
   const handOver = useSessionState((state) => state.handOver);
@@ -35,7 +37,7 @@ export function TicketStrip() {
   const stations = [
     { to: "intake", name: "Intake", state: open === 0 ? "complete" : `${plural(open, "answer")} open` },
     { to: "ways-in", name: "Ways in", state: openWays === 0 ? "none open yet" : `${openWays} open` },
-    { to: "scan", name: "Copy & scan", state: job.source ? scanWords(job.scan, secondsLeft) : "no storage yet" },
+    { to: "scan", name: "Copy & scan", state: job.source ? scanWords(job.scan, secondsLeft) : storageWords(copy) },
     { to: "finds", name: "Finds", state: count(findsIn(job.scan.counts)) },
     { to: "hand-over", name: "Hand-over", state: given },
     { to: "logbook", name: "Logbook", state: ledgerWords(job.ledger) },

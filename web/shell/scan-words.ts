@@ -1,3 +1,4 @@
+import type { CopyRecord } from "../kept/copy.ts";
 import type { ScanRecord } from "../kept/job.ts";
 import { duration } from "../shared/words.ts";
 
@@ -13,6 +14,18 @@ export function partDone({ status, depth, progress }: ScanRecord): number {
   const part = progress.total > 0 ? Math.min(1, progress.done / progress.total) : 0;
   const [from, share] = SHARES[depth][progress.pass];
   return from + part * share;
+}
+
+/** Where a ticket's storage stands before anything of it is scanned: it may be copied, or on its way. */
+export function storageWords(copy: Pick<CopyRecord, "status" | "mark" | "size"> | null | undefined): string {
+  if (!copy || copy.status === "found") return "no storage yet";
+  const percent = `${copy.size > 0 ? Math.floor((100 * copy.mark.done) / copy.size) : 100} %`;
+  return {
+    running: `copying, ${percent}`,
+    stopped: `copy stopped at ${percent}`,
+    failed: `copy broken off at ${percent}`,
+    done: "copied, not scanned yet",
+  }[copy.status];
 }
 
 /** Where a scan stands, in a few words. */

@@ -1,13 +1,14 @@
-import { Check } from "lucide-react";
+import { Check, Minus } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { sightsOf } from "../../core/phones/seen.ts";
-import { type Sight, type Step, stepsDone } from "../../core/triage/sights.ts";
+import { type Sight, type Step, stepStates } from "../../core/triage/sights.ts";
 import { usePhone } from "../phones/phones.ts";
 import { useJob } from "../session/use-session.ts";
 import { CurrentStep } from "./CurrentStep.tsx";
 
 const LOOK = {
   done: "border-primary bg-primary text-primary-content",
+  passed: "border-second text-second",
   now: "border-ink bg-accent text-accent-content",
   later: "border-line",
 } as const;
@@ -17,10 +18,10 @@ export function Checklist({ steps, held }: { steps: readonly Step[]; held: strin
   const job = useJob();
   const phone = usePhone(job.phone);
   const seen: Set<Sight> = phone ? sightsOf(phone) : new Set();
-  if (job.source) seen.add("storage is readable");
-  const done = stepsDone(steps, seen);
-  // Steps that nothing can see are gone through by the person: the next one that can be seen is what is waited for.
-  const now = steps.findIndex(({ sight, does }, index) => index >= done && (sight !== null || does !== undefined));
+  // An image that was put on the bench; a phone's own storage ticks no step of a card.
+  if (job.source && job.source.kind !== "copy" && job.source.kind !== "phone") seen.add("storage is readable");
+  const states = stepStates(steps, seen);
+  const now = states.indexOf("now");
   // A long way runs over its panel: what is waited for now comes into view by itself.
   const current = useRef<HTMLLIElement>(null);
   const place = `${now} ${phone?.state}`;
@@ -30,7 +31,7 @@ export function Checklist({ steps, held }: { steps: readonly Step[]; held: strin
   return (
     <ol className="mt-3 flex flex-col gap-2.5" aria-label="Steps">
       {steps.map((step, index) => {
-        const state = index < done ? "done" : index === now ? "now" : "later";
+        const state = states[index];
         return (
           <li
             key={step.words}
@@ -41,6 +42,8 @@ export function Checklist({ steps, held }: { steps: readonly Step[]; held: strin
             <span className={`flex size-7 shrink-0 items-center justify-center rounded-full border-2 font-bold ${LOOK[state]}`}>
               {state === "done" ? (
                 <Check className="size-4" strokeWidth={3} aria-label="done" />
+              ) : state === "passed" ? (
+                <Minus className="size-4" strokeWidth={3} aria-label="gone through, nothing here can see it" />
               ) : (
                 <span aria-hidden="true">{index + 1}</span>
               )}

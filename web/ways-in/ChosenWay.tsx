@@ -1,7 +1,7 @@
 import { ArrowRight } from "lucide-react";
 import { Link } from "react-router";
 import { isReadable } from "../../core/phones/states.ts";
-import type { Way } from "../../core/triage/ways.ts";
+import { CONSENT, type Way } from "../../core/triage/ways.ts";
 import { usePhone } from "../phones/phones.ts";
 import { useJob } from "../session/use-session.ts";
 import { Checklist } from "./Checklist.tsx";
@@ -33,11 +33,16 @@ export function ChosenWay({ way, held }: { way: Way; held: string | null }) {
         {way.needs.map((need) => (
           <li key={need.what}>
             <NeedMark need={need} />
+            {need.what === CONSENT && need.state !== "met" && (
+              <Link to="../intake" className="ml-1.5 underline">
+                tick it at Intake
+              </Link>
+            )}
           </li>
         ))}
       </ul>
       <p className="mt-3 border-t border-dashed border-line pt-3 text-[13.5px] text-second">
-        Each step ticks itself when the phone reports it.
+        A step ticks itself when its turn has come and the phone reports it; what no computer can see is yours to do.
       </p>
       <Checklist key={way.id} steps={way.steps} held={held} />
       {(way.id === "card" || readable) && (

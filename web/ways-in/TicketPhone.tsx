@@ -1,10 +1,17 @@
+import { useState } from "react";
 import { usePhone, usePhones } from "../phones/phones.ts";
 import { nextWords, reportWords, stateWords } from "../phones/state-words.ts";
 import { useJob, useSession } from "../session/use-session.ts";
+import type { PhoneView } from "../worker/phones/protocol.ts";
 
 /** Which phone on the bench is this ticket's, and how does it stand? */
 export function TicketPhone() {
   const session = useSession();
+  const [asked, ask] = useState<PhoneView | null>(null);
+  const take = (phone: PhoneView) => {
+    ask(null);
+    void session.changeJob({ phone: phone.serial });
+  };
   const job = useJob();
   const phone = usePhone(job.phone);
   const attached = usePhones().filter(({ state, serial }) => state !== "nothing attached" && serial !== job.phone);
@@ -32,13 +39,38 @@ export function TicketPhone() {
         <ul className="mt-1.5 flex flex-wrap gap-2">
           {attached.map((one) => (
             <li key={one.id}>
-              <button type="button" className="button button-lamp h-8" onClick={() => void session.changeJob({ phone: one.serial })}>
+              <button type="button" className="button button-lamp h-8" onClick={() => (isOther(job.device, one) ? ask(one) : take(one))}>
                 This is the phone: {one.name}, {one.serial}
               </button>
             </li>
           ))}
         </ul>
       )}
+      {asked && (
+        <div role="alert" className="mt-2 flex flex-wrap items-center gap-2 rounded-field bg-warning px-3 py-2 text-warning-content">
+          <p className="min-w-0 flex-1">
+            <strong>This is another model.</strong> The ticket is about {job.device}; this phone says it is{" "}
+            {asked.report?.model ?? asked.name}.
+          </p>
+          <button type="button" className="button h-8" onClick={() => ask(null)}>
+            Leave it
+          </button>
+          <button type="button" className="button h-8" onClick={() => take(asked)}>
+            Take it all the same
+          </button>
+        </div>
+      )}
     </section>
   );
+}
+
+/** Does the ticket speak of another model than this phone says it is? A ticket without a device, or one in other words, asks nothing. */
+function isOther(device: string, { report, name }: PhoneView): boolean {
+  const plain = (words: string) =>
+    words
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, " ")
+      .trim();
+  const model = plain(report?.model ?? name);
+  return device.trim() !== "" && model !== "" && !plain(device).includes(model);
 }

@@ -1,3 +1,4 @@
+import { nextWait } from "../../shared/waits.ts";
 import { AdbServer } from "./adb-server.ts";
 import { AttachedPhone, type Line } from "./attached-phone.ts";
 import { lineOf, practicePhones } from "./practice-lines.ts";
@@ -15,6 +16,8 @@ export class BenchWatch {
   readonly phones = new Map<string, AttachedPhone>();
   readonly #changed: () => void;
   #askedServer = 0;
+  /** Questions to the own server, in a row, that nobody answered. */
+  #unanswered = 0;
   /** What the own server said last of its tunnels. */
   #tunnels: TunnelFacts | null = null;
 
@@ -36,13 +39,17 @@ export class BenchWatch {
   }
 
   async #look(): Promise<void> {
-    const askServer = Date.now() - this.#askedServer >= ASK_SERVER_EVERY;
+    const askServer = Date.now() - this.#askedServer >= nextWait(ASK_SERVER_EVERY, this.#unanswered);
     if (askServer) {
       this.#askedServer = Date.now();
       this.#tunnels = await tunnelFacts();
+      this.#unanswered = this.#tunnels ? 0 : this.#unanswered + 1;
     }
+    const kit = this.#tunnels ? await practicePhones() : [];
+    // A server that went away is not asked on at the pace of one that is there.
+    if (kit === null) this.#tunnels = null;
     const tunnels = this.#tunnels;
-    for (const seen of tunnels ? await practicePhones() : [])
+    for (const seen of kit ?? [])
       this.#at(`practice/${seen.id}`, seen.card.model, "practice", seen.serial).cable(lineOf(seen, tunnels?.token ?? ""));
     const usb = await usbPhones();
     for (const { serial, name, open } of usb) this.#at(`usb/${serial}`, name, "USB", serial).cable({ kind: "daemon", open });

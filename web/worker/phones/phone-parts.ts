@@ -2,14 +2,12 @@ import type { Adb } from "@yume-chan/adb";
 import { memorySource } from "../../../core/bytes/memory-source.ts";
 import { type ByteSource, UnusableError } from "../../../core/bytes/source.ts";
 import { tarSource } from "../../../core/filesystems/tar/tar-source.ts";
+import { ASKED_FOLDER } from "../../../core/medium/own-files.ts";
 import { partitionSource } from "../../../core/phones/adb/partitions.ts";
 import { askProvider, PEOPLE_QUERIES } from "../../../core/phones/adb/people.ts";
 import type { Reader } from "../../../core/phones/adb/phone-file-source.ts";
 import { listShared, sharedFileSource } from "../../../core/phones/adb/shared-storage.ts";
 import type { CopyRecord, Member } from "../../kept/copy.ts";
-
-/** Folder of the archive that holds what was asked of the phone's own providers. */
-const ASKED = "asked of the phone";
 
 export interface SharedPart {
   readonly members: Member[];
@@ -28,7 +26,7 @@ export async function sharedPart(adb: Adb, progress: (files: number) => void, si
       continue;
     }
     const text = `${JSON.stringify({ uri: query.uri, columns: query.columns, rows }, null, 1)}\n`;
-    members.push({ path: `${ASKED}/${query.kind}.json`, size: new TextEncoder().encode(text).length, modified: Date.now(), text });
+    members.push({ path: `${ASKED_FOLDER}/${query.kind}.json`, size: new TextEncoder().encode(text).length, modified: Date.now(), text });
   }
   return { members, troubles: [...troubles, ...notTold] };
 }

@@ -14,12 +14,12 @@ const Practice = z.array(
 );
 export type PracticePhoneSeen = z.infer<typeof Practice>[number];
 
-/** Practice phones of the own server; none where it has no kit. */
-export async function practicePhones(): Promise<PracticePhoneSeen[]> {
+/** Practice phones of the own server; none where it has no kit, null where it does not answer. */
+export async function practicePhones(): Promise<PracticePhoneSeen[] | null> {
   try {
     return Practice.parse(await (await fetch("/api/practice")).json());
   } catch {
-    return [];
+    return null;
   }
 }
 

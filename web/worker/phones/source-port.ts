@@ -18,8 +18,8 @@ export function serveSource(port: MessagePort, source: ByteSource): void {
     turn = turn.then(async () => {
       try {
         const read = await source.read(offset, length);
-        // A source may share its memory: what is sent away must be this answer's own.
-        const bytes = read.byteLength === read.buffer.byteLength ? read : read.slice();
+        // What is sent away is gone here, and a source may still read it (what it keeps at hand, its whole content): so it is always a copy.
+        const bytes = read.slice();
         port.postMessage({ id, bytes } satisfies Answer, [bytes.buffer as ArrayBuffer]);
       } catch (cause) {
         const answer: Answer =
