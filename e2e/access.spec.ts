@@ -142,7 +142,7 @@ test("from the bench to written files with the keyboard alone", async ({ bench }
   await expect(bench.finds.first()).toBeVisible();
   await press(/^erased/);
   await page.keyboard.press("/");
-  await page.keyboard.type("ark0406");
+  await page.keyboard.type("isk0406");
   await expect.poll(() => bench.shown()).toBe(1);
   await page.getByRole("listbox", { name: "Finds" }).focus();
   await page.keyboard.press("Home");

@@ -48,15 +48,9 @@ export function BenchScreen() {
         <PracticeButton />
         <ThemeSwitch />
       </header>
-      <main className="flex min-h-0 flex-1 flex-col">
+      <main className="flex min-h-0 flex-1 flex-col overflow-y-auto">
         <section className="grid shrink-0 grid-cols-[1fr_18rem] gap-5 border-b-8 border-band bg-base-300 p-4" aria-label="On the bench">
-          <div
-            className="relative flex max-h-[23.5rem] flex-wrap content-start gap-3 overflow-y-auto pb-2"
-            // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls
-            tabIndex={0}
-            role="group"
-            aria-label="Plugged in now"
-          >
+          <div className="relative flex flex-wrap content-start gap-3 pb-2" role="group" aria-label="Plugged in now">
             <span className="pool pointer-events-none absolute top-20 left-0 h-44 w-[32rem]" aria-hidden="true" />
             <AttachedPhones alone={media.length === 0} />
             {media.map((medium) => (

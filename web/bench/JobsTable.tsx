@@ -55,7 +55,7 @@ export function JobsTable({ words, onNew }: { words: string; onNew: () => void }
   const rows = found.filter((job) => isDone(job) === (shown === "done"));
 
   return (
-    <section className="flex min-h-0 flex-1 flex-col gap-3 p-5" aria-label="Jobs">
+    <section className="flex min-h-72 flex-1 flex-col gap-3 p-5" aria-label="Jobs">
       <div className="flex items-center gap-2">
         <h2 className="mr-1 text-lg font-bold">Jobs</h2>
         {(["open", "done"] as const).map((which) => (
@@ -96,14 +96,14 @@ export function JobsTable({ words, onNew }: { words: string; onNew: () => void }
                   </td>
                   <td className="font-bold">{job.customer || "not noted yet"}</td>
                   <td>{job.device || job.source?.name}</td>
-                  <td className="max-w-72 truncate">{wantsOf(job)}</td>
-                  <td className="whitespace-nowrap">
-                    <span className="mr-2 inline-block h-2 w-20 overflow-hidden rounded-full bg-base-300 align-middle" aria-hidden="true">
+                  <td className="max-w-56 truncate">{wantsOf(job)}</td>
+                  <td>
+                    <span className="mr-2 inline-block h-2 w-14 overflow-hidden rounded-full bg-base-300 align-middle" aria-hidden="true">
                       <span className="block h-full bg-primary" style={{ width: `${partDone(job.scan) * 100}%` }} />
                     </span>
                     <strong>{station}</strong> <span className="text-second">· {state}</span>
                   </td>
-                  <td className="text-right text-second">{touched(job.touchedAt)}</td>
+                  <td className="text-right whitespace-nowrap text-second">{touched(job.touchedAt)}</td>
                   <td className="w-10">
                     <button
                       type="button"

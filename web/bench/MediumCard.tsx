@@ -13,13 +13,15 @@ export function MediumCard({ medium, busy, onStart }: { medium: AttachedMedium; 
           <h2 className="text-lg font-bold">{isBackup ? "Backup on this computer" : "Card in the practice reader"}</h2>
           <span className="text-sm text-second">read-only</span>
         </div>
-        <p className="truncate font-semibold">
-          {medium.name} · {bytes(medium.size)}
-        </p>
-        <p className="mt-0.5 text-[13.5px] text-second">{medium.note}</p>
-        <button type="button" className="button button-main mt-2 h-8" disabled={busy} onClick={onStart}>
-          Start a job with it
-        </button>
+        <div className="flex items-center justify-between gap-3">
+          <p className="truncate font-semibold">
+            {medium.name} · {bytes(medium.size)}
+          </p>
+          <button type="button" className="button button-main h-8 shrink-0" disabled={busy} onClick={onStart}>
+            Start a job with it
+          </button>
+        </div>
+        <p className="mt-1 text-[13.5px] leading-5 text-second">{medium.note}</p>
       </div>
     </article>
   );
