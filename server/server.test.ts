@@ -1,6 +1,6 @@
 import { execFileSync, spawn } from "node:child_process";
 import { once } from "node:events";
-import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
+import { mkdirSync, mkdtempSync, rmSync, symlinkSync, truncateSync, writeFileSync } from "node:fs";
 import { createServer, type Server } from "node:http";
 import { type AddressInfo, connect } from "node:net";
 import { tmpdir } from "node:os";
@@ -23,9 +23,13 @@ writeFileSync(join(folder, "secret.txt"), "not for anybody");
 const bytes = noise(100_000);
 writeFileSync(join(folder, "card.img"), bytes);
 const medium = { id: "card", name: "card.img", path: join(folder, "card.img"), size: bytes.length, note: "a card", ticket: null };
+/** Longer than what is given at once; it takes no room. */
+const long = { ...medium, id: "long", name: "long.img", path: join(folder, "long.img"), size: 200 * 1024 * 1024 };
+writeFileSync(long.path, "");
+truncateSync(long.path, long.size);
 const app = createApp({
   dist: relative(process.cwd(), dist),
-  media: [medium],
+  media: [medium, long],
   practice: null,
   token: "secret",
   adbServer: async () => false,
@@ -35,7 +39,7 @@ const ask = (path: string, headers: Record<string, string> = {}, method = "GET")
 
 test("media are told without the place where they lie", async () => {
   const answer = await ask("/api/media");
-  expect(await answer.json()).toEqual([{ id: "card", name: "card.img", size: 100_000, note: "a card", ticket: null, url: "/media/card" }]);
+  expect(await answer.json()).toEqual([medium, long].map(({ path: _, ...told }) => ({ ...told, url: `/media/${told.id}` })));
 });
 
 // RFC 9110 §14.1.2: first and last byte, both inclusive; a last one beyond the end means the end.
@@ -149,6 +153,15 @@ test.each([
   server.close();
 });
 
+test("at most 64 MiB are given at once, whatever is asked for", async () => {
+  const range = (bytes: number) => ask("/media/long", { range: `bytes=0-${bytes - 1}` });
+  const most = 64 * 1024 * 1024;
+  const answer = await range(most);
+  expect([answer.status, answer.headers.get("content-length")]).toEqual([206, String(most)]);
+  await answer.body?.cancel();
+  expect((await range(most + 1)).status).toBe(416);
+});
+
 test("practice media are unpacked once, whole, beside their packed image", async () => {
   writeFileSync(join(folder, "small.img.gz"), gzipSync(bytes));
   const list = join(folder, "list.json");
@@ -158,8 +171,13 @@ test("practice media are unpacked once, whole, beside their packed image", async
   const before = execFileSync("stat", ["-c", "%Y %i", first.path], { encoding: "utf8" });
   await practiceMedia(list);
   expect(execFileSync("stat", ["-c", "%Y %i", first.path], { encoding: "utf8" })).toBe(before);
-  writeFileSync(list, JSON.stringify([{ id: "small", name: "small.img", packed: "../small.img.gz", note: "", ticket: null }]));
-  await expect(practiceMedia(list)).rejects.toThrow();
+  // What a list may not lead to is there to be led to.
+  const below = join(folder, "below");
+  mkdirSync(below);
+  for (const packed of ["../small.img.gz", join(folder, "small.img.gz")]) {
+    writeFileSync(join(below, "list.json"), JSON.stringify([{ id: "small", name: "small.img", packed, note: "", ticket: null }]));
+    await expect(practiceMedia(join(below, "list.json")), packed).rejects.toThrow(/packed/);
+  }
 });
 
 test("a busy port is one clear sentence and a non-zero exit", async () => {

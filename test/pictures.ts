@@ -59,9 +59,9 @@ export function noise(length: number, seed = 1): Uint8Array {
 
 export const joined = (...parts: Uint8Array[]): Uint8Array => new Uint8Array(Buffer.concat(parts));
 
-/** A copy with `bytes` written over it from `at` on. */
+/** A copy with `bytes` written over it from `at` on. A Buffer's own `slice` is a view: what it was made of would change too. */
 export function patched(good: Uint8Array, at: number, bytes: ArrayLike<number>): Uint8Array {
-  const broken = good.slice();
+  const broken = new Uint8Array(good);
   broken.set(bytes, at);
   return broken;
 }

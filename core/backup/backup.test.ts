@@ -34,6 +34,13 @@ describe("a backup", () => {
     expect(new PassphraseNeeded("a", false)).toBeInstanceOf(UnusableError);
   });
 
+  test("whose key does not agree with its check sum is not opened with it", async () => {
+    const lines = packBackup(TAR, { passphrase: "right", rounds: 700 }).toString("latin1").split("\n");
+    // Another salt for the sum: the passphrase still opens the key, but the sum over it is another.
+    lines[5] = `${lines[5].slice(0, -2)}${lines[5].endsWith("00") ? "01" : "00"}`;
+    await expect(unpacked(Buffer.from(lines.join("\n"), "latin1"), "right")).rejects.toMatchObject({ wrong: true });
+  });
+
   test.each([
     ["packed", {}, null],
     ["encrypted", { passphrase: "right", rounds: 700 }, "right"],

@@ -90,6 +90,21 @@ test("a find that comes again keeps its row, and answers with what is known now"
   expect([...index.ask({ ...EVERYTHING, conditions: ["remnant"] }).rows]).toEqual([1700]);
 });
 
+test("an order that was asked for before holds what was learned since", () => {
+  const index = new FindIndex();
+  for (const [id, size] of [
+    ["small", 10],
+    ["large", 90],
+  ] as const)
+    index.put(aFind({ id, size, name: `${id}.jpg` }));
+  const largest = () => [...index.ask({ ...EVERYTHING, sort: "largest" }).rows].map((row) => index.idOf(row));
+  expect(largest()).toEqual(["large", "small"]);
+  index.put(aFind({ id: "small", size: 500 }));
+  expect(largest()).toEqual(["small", "large"]);
+  index.put(aFind({ id: "new", size: 200 }));
+  expect(largest()).toEqual(["small", "new", "large"]);
+});
+
 test("clocks that were never set do not stretch the axis of days over a century", () => {
   const index = new FindIndex();
   for (const year of [1970, 1980, 2026, 2107]) index.put(aFind({ id: `y${year}`, taken: Date.UTC(year, 0, 1) }));

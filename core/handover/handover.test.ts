@@ -102,7 +102,7 @@ const finds = [
 ];
 const contents = finds.map(({ extents }) => Buffer.concat(extents.map(({ offset, length }) => medium.subarray(offset, offset + length))));
 
-async function given(faults: Parameters<typeof memory>[0] = {}, dead: readonly number[] = []) {
+async function given(faults: Parameters<typeof memory>[0] = {}, dead: readonly number[] = [], chosen = finds) {
   const source = patientSource(
     faultySource(
       memorySource(medium, "card"),
@@ -113,7 +113,7 @@ async function given(faults: Parameters<typeof memory>[0] = {}, dead: readonly n
   const { destination, files, steps } = memory(faults);
   const checked: WrittenFile[] = [];
   const notes: string[] = [];
-  for await (const event of writeFiles(planFiles(finds), source, destination, await portableSha256()))
+  for await (const event of writeFiles(planFiles(chosen), source, destination, await portableSha256()))
     if (event.type === "checked") checked.push(event.file);
     else if (event.type === "no list") notes.push(event.because);
   return { checked, files, steps, notes };
@@ -159,6 +159,22 @@ test("a file that cannot be read back is not called arrived", async () => {
 test("one turned-over bit on the way back is noticed", async () => {
   const { checked } = await given({ spoils: "photos/three.jpg" });
   expect(outcomes(checked)[2]).toEqual(["different", "what was read back is not what was written"]);
+});
+
+test("a medium that gives other bytes than when it was scanned is noticed, though they were written as they came", async () => {
+  const [one, ...others] = finds;
+  const { checked } = await given(
+    {},
+    [],
+    [
+      { ...one, sha256: hashOf(contents[0]) },
+      { ...others[0], sha256: hashOf(contents[2]) },
+    ],
+  );
+  expect(outcomes(checked)).toEqual([
+    ["equal", null],
+    ["different", "the medium gave other bytes for it than when it was scanned"],
+  ]);
 });
 
 test("bytes that the medium does not give are zeros, and said so", async () => {

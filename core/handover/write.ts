@@ -95,8 +95,14 @@ export async function* writeFiles(
     const told = { ...file, sha256: hash } as const;
     if (typeof arrived !== "string")
       yield { type: "checked", file: { ...told, outcome: "different", because: `it cannot be read back: ${arrived.because}` } };
-    else if (arrived !== hash || (file.find.sha256 !== null && file.find.sha256 !== hash))
+    else if (arrived !== hash)
       yield { type: "checked", file: { ...told, outcome: "different", because: "what was read back is not what was written" } };
+    // Bytes that could not be read are told of as such: the scan may have had them.
+    else if (file.lost === 0 && file.find.sha256 !== null && file.find.sha256 !== hash)
+      yield {
+        type: "checked",
+        file: { ...told, outcome: "different", because: "the medium gave other bytes for it than when it was scanned" },
+      };
     else yield { type: "checked", file: { ...told, outcome: file.lost > 0 ? "holes" : "equal", because } };
   }
 }

@@ -1,6 +1,6 @@
 import { writeFileSync } from "node:fs";
 import { afterAll, expect, test } from "vitest";
-import { noise } from "../../test/pictures.ts";
+import { noise, patched } from "../../test/pictures.ts";
 import { Workshop } from "../../test/workshop.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import { UnreadableError, UnusableError } from "../bytes/source.ts";
@@ -39,6 +39,28 @@ test("one that was cut off gives what is there, and says for good what is missin
   expect(cause).toBeInstanceOf(UnreadableError);
   expect(cause).toMatchObject({ offset: 30 * 4096, forGood: true });
 });
+
+/** Offsets of the chunks of the packed image, by their kind ("sparse_format.h"). */
+function chunksOf(kind: number): number[] {
+  const view = new DataView(packed.buffer, packed.byteOffset);
+  const found: number[] = [];
+  for (let at = 28; at + 12 <= packed.length; at += view.getUint32(at + 8, true)) if (view.getUint16(at, true) === kind) found.push(at);
+  return found;
+}
+
+test.each([
+  ["raw", 0xcac1, 12 + 4096, 3],
+  ["fill", 0xcac2, 12, 0],
+])(
+  "a %s chunk that is shorter than what it stands for ends what is there: nothing else is given out for it",
+  async (_, kind, total, block) => {
+    const [at] = chunksOf(kind);
+    const lying = patched(packed, at + 8, [total & 255, total >> 8, 0, 0]);
+    const source = await openSparse(memorySource(lying, "packed.img"));
+    expect(Buffer.from((await source?.read(0, block * 4096)) ?? []).equals(raw.subarray(0, block * 4096))).toBe(true);
+    await expect(source?.read(block * 4096, 4096)).rejects.toMatchObject({ offset: block * 4096, forGood: true });
+  },
+);
 
 test("another file is none, and a header without sense is said in a sentence", async () => {
   expect(await openSparse(memorySource(raw, "raw.img"))).toBeNull();

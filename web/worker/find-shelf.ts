@@ -99,6 +99,14 @@ export class FindShelf {
     return chunks;
   }
 
+  /** Takes chunks back that could not be kept: they are still to be written, and what was written before must not cover them. */
+  putBack(chunks: ReturnType<FindShelf["takeDirty"]>): void {
+    for (const { number, finds } of chunks) {
+      this.#chunks.set(number, finds);
+      this.#dirty.add(number);
+    }
+  }
+
   async clear(): Promise<void> {
     await database.chunks.where("job").equals(this.#job).delete();
     this.#chunks.clear();

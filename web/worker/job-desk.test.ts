@@ -134,6 +134,61 @@ test("a card that is pulled out in mid-scan: said so, nothing called unreadable 
   expect(total(bench)).toBe(ALL);
 }, 60_000);
 
+/** The browser's database refuses to take more, as a full disk makes it, from so many writes on. */
+function fullAfter(writes: number): () => void {
+  const put = IDBObjectStore.prototype.put;
+  let done = 0;
+  const spy = vi.spyOn(IDBObjectStore.prototype, "put").mockImplementation(function (this: IDBObjectStore, ...given) {
+    if (done++ >= writes) throw new DOMException("no room", "QuotaExceededError");
+    return put.apply(this, given);
+  });
+  return () => spy.mockRestore();
+}
+
+test.each([
+  ["at once", 0],
+  ["in mid-scan", 2],
+])(
+  "the browser's storage is full %s: said so, and gone on with from there once there is room",
+  async (_, writes) => {
+    const job = await newJob();
+    const { desk: bench, until, heard } = await desk(job);
+    await bench.attach(grant);
+    const makeRoom = fullAfter(writes);
+    await bench.start("deep");
+    await until("failed");
+    expect(heard.at(-1)?.scan.because).toBe("There is no room left in this browser's storage: free some, then go on.");
+    makeRoom();
+    await bench.start("deep");
+    await until("done");
+    expect(total(bench)).toBe(ALL);
+    // All of it is written, not only what came after.
+    const { desk: again } = await desk(job);
+    expect(total(again)).toBe(ALL);
+    const kept = await loadJob(job);
+    expect(kept?.scan).toMatchObject({ status: "done", because: null });
+  },
+  60_000,
+);
+
+test("a page that is closed while the storage is full goes on from what was kept before", async () => {
+  const job = await newJob();
+  const first = await desk(job);
+  await first.desk.attach(grant);
+  await first.desk.start("quick");
+  await first.until("done");
+  const makeRoom = fullAfter(0);
+  await first.desk.start("deep");
+  await first.until("failed");
+  makeRoom();
+  const second = await desk(job);
+  expect(total(second.desk)).toBeGreaterThan(50);
+  await second.desk.attach(grant);
+  await second.desk.start("deep");
+  await second.until("done");
+  expect(total(second.desk)).toBe(ALL);
+}, 60_000);
+
 test("windows of rows, sums of a tray and the place of a find in the answer", async () => {
   const { desk: bench, until } = await desk(await newJob());
   await bench.attach(grant);

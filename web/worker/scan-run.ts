@@ -8,6 +8,7 @@ import { Pace } from "../../core/scan/pace.ts";
 import { StorageMap } from "../../core/scan/storage-map.ts";
 import { database } from "../kept/database.ts";
 import type { ScanRecord } from "../kept/job.ts";
+import { lacksRoom, NO_ROOM } from "../kept/no-room.ts";
 import type { FindShelf } from "./find-shelf.ts";
 import type { News } from "./protocol.ts";
 
@@ -70,8 +71,8 @@ export class ScanRun {
     const resume = this.#scan.checkpoint.pass === "listing" ? undefined : { checkpoint: this.#scan.checkpoint, known: this.#shelf.all() };
     this.#scan = { ...this.#scan, status: "running", because: null };
     this.#lastTick = performance.now();
-    await this.#keep();
     try {
+      await this.#keep();
       for await (const event of scan(this.#source, { depth: this.#scan.depth, kinds: null }, this.#stop.signal, resume)) {
         await this.#take(event);
         await this.#breathe();
@@ -81,7 +82,10 @@ export class ScanRun {
       if (this.#stop.signal.aborted) this.#scan = { ...this.#scan, status: "stopped" };
       else this.#scan = { ...this.#scan, status: "failed", because: reason(cause) };
     }
-    await this.#keep();
+    // Where not even the end can be kept, it is told: the checkpoint that is kept stays true, and this page goes on from here.
+    await this.#keep().catch((cause: unknown) => {
+      this.#scan = { ...this.#scan, status: "failed", because: reason(cause) };
+    });
     this.tell();
   }
 
@@ -164,17 +168,22 @@ export class ScanRun {
     this.tell();
   }
 
-  /** Finds and checkpoint in one transaction: after a crash they agree. */
+  /** Finds and checkpoint in one transaction: after a crash they agree. Where it fails, all of it is still to be kept. */
   async #keep(): Promise<void> {
     const now = performance.now();
     this.#scan = { ...this.#scan, seconds: this.#scan.seconds + (now - this.#lastTick) / 1000 };
     this.#lastTick = now;
     this.#lastKept = now;
     const chunks = this.#shelf.takeDirty();
-    await database.transaction("rw", database.jobs, database.chunks, async () => {
-      await database.chunks.bulkPut(chunks);
-      await database.jobs.update(this.#job, { scan: structuredClone(this.#scan), touchedAt: Date.now() });
-    });
+    try {
+      await database.transaction("rw", database.jobs, database.chunks, async () => {
+        await database.chunks.bulkPut(chunks);
+        await database.jobs.update(this.#job, { scan: structuredClone(this.#scan), touchedAt: Date.now() });
+      });
+    } catch (cause) {
+      this.#shelf.putBack(chunks);
+      throw cause;
+    }
   }
 
   tell(): void {
@@ -199,5 +208,6 @@ export class ScanRun {
 
 const reason = (cause: unknown): string => {
   if (cause instanceof UnusableError) return cause.message;
+  if (lacksRoom(cause)) return NO_ROOM;
   return `The scan broke off: ${cause instanceof Error ? cause.message : String(cause)}`;
 };

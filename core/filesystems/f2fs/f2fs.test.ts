@@ -9,7 +9,7 @@ import { memorySource } from "../../bytes/memory-source.ts";
 import { patientSource } from "../../bytes/patient-source.ts";
 import { inodeHolds } from "./checks.ts";
 import { findGeometry, readPacks } from "./geometry.ts";
-import { BLOCK_BYTES } from "./layout.ts";
+import { BLOCK_BYTES, NODE_FOOTER_AT } from "./layout.ts";
 import { readFooter } from "./node.ts";
 import { Tables } from "./tables.ts";
 
@@ -118,6 +118,21 @@ describe("a phone's volume", () => {
     const { files, troubles } = await listed(memorySource(torn, "phone"));
     expect(troubles).toContain("one of the two checkpoints is not whole; the other one is used");
     expect(files.filter(({ erased }) => !erased).length).toBeGreaterThan(80);
+  });
+
+  test("a node that was written after the last checkpoint, by its footer, is none of this volume's", async () => {
+    const { packs, geometry } = await opened(bytes);
+    expect(geometry.seed).toBeNull();
+    const erasedOf = async (image: Uint8Array) => (await listed(memorySource(image, "phone"))).files.filter(({ erased }) => erased);
+    const [file] = (await erasedOf(bytes)).filter(({ name, size }) => name !== null && size > 0);
+    const footer = file.at + NODE_FOOTER_AT + 12;
+    const withVersion = async (version: number) => {
+      const number = new DataView(new ArrayBuffer(8));
+      number.setBigUint64(0, BigInt(version), true);
+      return (await erasedOf(patched(bytes, footer, new Uint8Array(number.buffer)))).some(({ at }) => at === file.at);
+    };
+    expect(await withVersion(packs[0].version)).toBe(true);
+    expect(await withVersion(packs[0].version + 5)).toBe(false);
   });
 
   test("the superblock is lost: its copy is used", async () => {

@@ -239,6 +239,29 @@ describe("a card that is not well", () => {
     ]);
   });
 
+  test("a chain that ends in a bad cluster is not complete", async () => {
+    const { files: before, volumes } = await listed(card.source());
+    const first = named(before, "/DCIM/100SISK3/SISK0001.JPG").firstByte ?? 0;
+    const cluster = 2 + (first - (volumes[0].start + reserved + 2 * BootSector.fatSize32(boot, 0) * 512)) / 512;
+    // The mark of a bad cluster (Microsoft FAT specification §4), in both tables.
+    const link = reserved + (cluster + 3) * 4;
+    const bad = [0xf7, 0xff, 0xff, 0x0f];
+    const both = patched(patched(card.bytes(), link, bad), link + BootSector.fatSize32(boot, 0) * 512, bad);
+    const { troubles } = await listed(memorySource(both, "card"));
+    expect(troubles).toContain("the chain of /DCIM/100SISK3/SISK0001.JPG breaks off after 4 of 79 clusters");
+  });
+
+  test("nor is a folder's, which no size tells the end of", async () => {
+    const folder = freshCard().makeFolder("/DCIM");
+    for (let number = 10; number < 50; number++) folder.put(`/DCIM/SISK00${number}.JPG`, noise(600, number));
+    const bytes = folder.bytes();
+    const entry = Buffer.from(bytes).indexOf("DCIM       ", 0, "latin1");
+    const link = reserved + DirEntry.firstClusterLow(bytes, entry) * 4;
+    const bad = [0xf7, 0xff, 0xff, 0x0f];
+    const both = patched(patched(bytes, link, bad), link + BootSector.fatSize32(boot, 0) * 512, bad);
+    expect((await listed(memorySource(both, "card"))).troubles).toContain("the chain of /DCIM/ breaks off");
+  });
+
   test.each([
     ["sectors of 511 bytes", 11, [0xff, 0x01]],
     ["no sectors in a cluster", 13, [0]],

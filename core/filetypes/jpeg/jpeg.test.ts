@@ -66,6 +66,43 @@ describe.each(SAMPLES)("%s", (_, good) => {
   });
 });
 
+test.each([
+  ["baseline", ["-baseline"]],
+  ["progressive", ["-progressive"]],
+])("%s: a restart marker of another number is a break (ITU-T T.81 B.2.1: they count from 0 to 7 in turn)", async (_, kind) => {
+  const good = cjpegOf(128, 128, [...kind, "-restart", "1"]);
+  const markers = [...good.keys()].filter((at) => good[at] === 0xff && good[at + 1] >= 0xd0 && good[at + 1] <= 0xd7);
+  expect(markers.length).toBeGreaterThan(6);
+  for (const at of [markers[0], markers[5]]) {
+    const told = await measure(patched(good, at + 1, [0xd0 + ((good[at + 1] + 3) % 8)]));
+    expect(told).toMatchObject({ because: expect.stringContaining("a restart marker is missing") });
+    expect(told.condition).not.toBe("whole");
+  }
+});
+
+test("a run of empty blocks that reaches over the end of its scan is a break (T.81 G.1.2.2)", async () => {
+  const segment = (marker: number, ...body: number[]) => [0xff, marker, 0, body.length + 2, ...body];
+  /** One grey block: its DC is 0 in a scan of one bit, its AC band in a scan of these bits. */
+  const picture = (band: number) =>
+    Uint8Array.from([
+      ...[0xff, 0xd8],
+      ...segment(0xdb, 0, ...new Array(64).fill(1)),
+      ...segment(0xc2, 8, 0, 8, 0, 8, 1, 1, 0x11, 0),
+      // DC: the code 0 for a difference of 0. AC: 0 ends one block's band (EOB0), 10 and a bit those of two or three (EOB1).
+      ...segment(0xc4, 0x00, 1, ...new Array(15).fill(0), 0x00),
+      ...segment(0xc4, 0x10, 1, 1, ...new Array(14).fill(0), 0x00, 0x10),
+      ...segment(0xda, 1, 1, 0x00, 0, 0, 0),
+      0x7f,
+      ...segment(0xda, 1, 1, 0x00, 1, 63, 0),
+      band,
+      ...[0xff, 0xd9],
+    ]);
+  const good = picture(0b0111_1111);
+  expect(djpegComplaints(good)).toBe("");
+  expect((await measure(good)).condition).toBe("whole");
+  expect((await measure(picture(0b1001_1111))).condition).not.toBe("whole");
+});
+
 test("where djpeg complains, a picture is never called whole (200 single broken bytes, seed 7)", async () => {
   const good = cjpegOf(160, 120, ["-sample", "2x2"]);
   const from = codedFrom(good);

@@ -4,6 +4,7 @@ import { whyNot } from "../../../core/handover/refusals.ts";
 import { type CopyMark, copySource } from "../../../core/medium/working-copy.ts";
 import type { CopyRecord } from "../../kept/copy.ts";
 import { database } from "../../kept/database.ts";
+import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
 import { openTarget } from "./copy-target.ts";
 
 /** Milliseconds between marks that are kept. */
@@ -68,4 +69,7 @@ const plain = ({ done, hash, unreadable }: CopyMark): CopyRecord["mark"] => ({
   unreadable: unreadable.map(({ offset, length }) => ({ offset, length })),
 });
 
-const reason = (cause: unknown): string => (cause instanceof UnusableError ? cause.message : `The copy broke off: ${whyNot(cause)}.`);
+const reason = (cause: unknown): string => {
+  if (cause instanceof UnusableError) return cause.message;
+  return lacksRoom(cause) ? NO_ROOM : `The copy broke off: ${whyNot(cause)}.`;
+};

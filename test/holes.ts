@@ -1,0 +1,176 @@
+/**
+ * Named patches that each take away one thing that Jubar must not be without. A test has to fail under every one of them:
+ * where none does, the tests have a hole. `npm run holes` tries them all in a scratch copy.
+ */
+export interface Hole {
+  /** What would go wrong, in words. */
+  readonly name: string;
+  readonly file: string;
+  /** Stands in the file exactly once … */
+  readonly from: string;
+  /** … and is replaced by this. */
+  readonly to: string;
+  /** Test files of which one must fail. */
+  readonly tests: readonly string[];
+}
+
+const SQLITE = ["core/sqlite/overflow.test.ts"];
+const EXT4 = ["core/filesystems/ext4/extent-tree.test.ts"];
+const INDEX = ["core/finds/find-index.test.ts"];
+
+export const HOLES: readonly Hole[] = [
+  {
+    name: "frames of a log that were never committed are taken for what the database holds now",
+    file: "core/sqlite/wal.ts",
+    from: "current: frame.isNow && index <= lastCommit",
+    to: "current: frame.isNow",
+    tests: SQLITE,
+  },
+  {
+    name: "overflow pages of living rows are taken for erased ones",
+    file: "core/sqlite/overflow.ts",
+    from: "      this.#ledger.take(page, Role.overflow);\n",
+    to: "",
+    tests: SQLITE,
+  },
+  {
+    name: "an overflow chain may go on behind its last page",
+    file: "core/sqlite/overflow.ts",
+    from: "if (isLast !== (next === 0)) continue;",
+    to: "if (!isLast && next === 0) continue;",
+    tests: SQLITE,
+  },
+  {
+    name: "blocks that were reserved but never written are given out as a file's",
+    file: "core/filesystems/ext4/content-map.ts",
+    from: "physical: unwritten ? null : physical",
+    to: "physical",
+    tests: EXT4,
+  },
+  {
+    name: "a node of an extent tree may be of any depth",
+    file: "core/filesystems/ext4/content-map.ts",
+    from: " || ExtentHeader.eh_depth(copy, 0) !== expected.depth",
+    to: "",
+    tests: EXT4,
+  },
+  {
+    name: "the check sums of extent blocks are not asked",
+    file: "core/filesystems/ext4/content-map.ts",
+    from: "    if (context.seed !== null && !extentBlockHolds(inodeSeed(context.seed, inode.number, inode.generation), copy)) continue;\n",
+    to: "",
+    tests: EXT4,
+  },
+  {
+    name: "a backup's key is taken without its check sum",
+    file: "core/backup/keys.ts",
+    from: "return equalBytes(await stretched(asPassword(key, version), encryption.checksumSalt, encryption.rounds), checksum) ? { key, iv } : null;",
+    to: "return checksum ? { key, iv } : null;",
+    tests: ["core/backup/backup.test.ts"],
+  },
+  {
+    name: "the place of a damaged find counts as proven to be its own",
+    file: "core/scan/claims.ts",
+    from: 'if (find.condition !== "damaged") for',
+    to: "for",
+    tests: ["core/scan/claims.test.ts"],
+  },
+  {
+    name: "only the first chunk of finds is written down",
+    file: "web/worker/find-shelf.ts",
+    from: "const chunks = [...this.#dirty].map(",
+    to: "const chunks = [...this.#dirty].slice(0, 1).map(",
+    tests: ["web/worker/find-shelf.test.ts"],
+  },
+  {
+    name: "a run of empty blocks may reach over the end of a JPEG's scan",
+    file: "core/filetypes/jpeg/jpeg.ts",
+    from: " && !walk.unfinishedRun",
+    to: "",
+    tests: ["core/filetypes/jpeg/jpeg.test.ts"],
+  },
+  {
+    name: "any marker restarts a JPEG, whatever its number",
+    file: "core/filetypes/jpeg/jpeg.ts",
+    from: "feed.marker?.code !== expected",
+    to: "!feed.marker",
+    tests: ["core/filetypes/jpeg/jpeg.test.ts"],
+  },
+  {
+    name: "exFAT's boot region is taken without its check sum",
+    file: "core/filesystems/exfat/geometry.ts",
+    from: "if (bootChecksum(bytes.subarray(0, CHECKSUM_SECTOR * geometry.sectorBytes)) === stored)",
+    to: "if (stored >= 0)",
+    tests: ["core/filesystems/exfat/exfat.test.ts"],
+  },
+  {
+    name: "a FAT chain that ends in a bad cluster is called complete",
+    file: "core/filesystems/clusters/cluster-map.ts",
+    from: "if (next >= Link.end) return",
+    to: "if (next >= Link.bad) return",
+    tests: ["core/filesystems/fat/fat.test.ts"],
+  },
+  {
+    name: "nodes from the future are nodes of this volume",
+    file: "core/filesystems/f2fs/old-nodes.ts",
+    from: "footer.version === 0 || footer.version > this.#newest + 1",
+    to: "footer.version === 0",
+    tests: ["core/filesystems/f2fs/f2fs.test.ts"],
+  },
+  {
+    name: "a raw chunk of a sparse image may be shorter than it says",
+    file: "core/medium/sparse-image.ts",
+    from: "      if (body < length) break;\n",
+    to: "",
+    tests: ["core/medium/sparse-image.test.ts"],
+  },
+  {
+    name: "a fill chunk of a sparse image may be without its value",
+    file: "core/medium/sparse-image.ts",
+    from: "if (body < 4 || ",
+    to: "if (",
+    tests: ["core/medium/sparse-image.test.ts"],
+  },
+  {
+    name: "a list of practice media may lead out of its folder",
+    file: "server/practice.ts",
+    from: "packed: z.string().regex(/^[\\w.-]+\\.gz$/)",
+    to: "packed: z.string()",
+    tests: ["server/server.test.ts"],
+  },
+  {
+    name: "a request may ask for as many bytes at once as it likes",
+    file: "server/media.ts",
+    from: " || last - first >= MAX_RANGE",
+    to: "",
+    tests: ["server/server.test.ts"],
+  },
+  {
+    name: "the last day of a filter is not asked",
+    file: "core/finds/find-index.ts",
+    from: "(day < days.from || day > days.to)",
+    to: "day < days.from",
+    tests: INDEX,
+  },
+  {
+    name: "an order of finds is kept when a find is learned anew",
+    file: "core/finds/find-index.ts",
+    from: "    this.#orders.clear();\n",
+    to: "",
+    tests: INDEX,
+  },
+  {
+    name: "what is handed over is not held against the hash of the scan",
+    file: "core/handover/write.ts",
+    from: "file.find.sha256 !== null && file.find.sha256 !== hash",
+    to: "file.find.sha256 === undefined",
+    tests: ["core/handover/handover.test.ts"],
+  },
+  {
+    name: "what a full storage did not take is never written",
+    file: "web/worker/scan-run.ts",
+    from: "      this.#shelf.putBack(chunks);\n",
+    to: "",
+    tests: ["web/worker/job-desk.test.ts"],
+  },
+];
