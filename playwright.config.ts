@@ -12,6 +12,8 @@ export default defineConfig({
   workers: 1,
   expect: { timeout: 15_000 },
   forbidOnly: true,
+  // `npm run test:long` runs what is slow and seldom tells anything new, and only that.
+  ...(process.env.JUBAR_LONG === undefined ? { grepInvert: /@long/ } : { grep: /@long/ }),
   reporter: [["list"], ["json"]],
   webServer: {
     command: `node --import tsx server/main.ts --port ${PORT} --media demo/practice-media.json --practice`,

@@ -105,14 +105,17 @@ test("every screen passes axe and fits 1280 × 800, by day", async ({ bench }) =
   await everyScreen(bench);
 });
 
-test("every screen passes axe and fits 1280 × 800, in the evening", async ({ bench }) => {
+test("every screen passes axe and fits 1280 × 800, in the evening", { tag: "@long" }, async ({ bench }) => {
   await bench.page.emulateMedia({ colorScheme: "dark" });
   await everyScreen(bench);
   await expect(bench.page.locator("html")).toHaveAttribute("data-theme", "evening");
 });
 
 for (const colorScheme of ["light", "dark"] as const)
-  test(`the screens of phones pass axe and fit, ${colorScheme}`, async ({ bench, kit }) => {
+  test(`the screens of phones pass axe and fit, ${colorScheme}`, { tag: colorScheme === "light" ? "@long" : [] }, async ({
+    bench,
+    kit,
+  }) => {
     await bench.page.emulateMedia({ colorScheme });
     await phoneScreens(bench, kit);
   });

@@ -2,7 +2,7 @@ import { expect, test } from "./bench.ts";
 
 const FINDS = 50_000;
 
-test("50,000 finds: few elements at any time, every part reachable, filters answer", async ({ bench }) => {
+test("50,000 finds: few elements at any time, every part reachable, filters answer", { tag: "@long" }, async ({ bench }) => {
   const { page } = bench;
   await bench.startPracticeJob();
   await bench.scan();

@@ -1,4 +1,6 @@
 // npm test: everything that is checked, from a fresh clone on. Ends with a line "N passed, N failed".
+// npm run test:long: what is slow and seldom tells anything new; it ends the same way.
+import { spawn } from "node:child_process";
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
 import { bin, HOME, needPackages, needTools, show } from "./lib/set-up.mjs";
@@ -6,6 +8,8 @@ import { bin, HOME, needPackages, needTools, show } from "./lib/set-up.mjs";
 needPackages();
 needTools();
 
+const LONG = process.argv.includes("--long");
+if (LONG) process.env.JUBAR_LONG = "1";
 const RESULTS = join(HOME, "test-results");
 rmSync(RESULTS, { recursive: true, force: true });
 mkdirSync(RESULTS);
@@ -23,13 +27,39 @@ const e2eCount = ({ stats, errors }) => ({
   failed: stats.unexpected + stats.flaky + (stats.expected + stats.unexpected === 0 ? 1 : errors.length),
 });
 
-const STEPS = [
-  ...["core", "cli", "server", "standins", "web", "web/worker", "."].map((room) => [
-    `types of ${room === "." ? "tests and scripts" : room}`,
-    () => show(bin("tsc"), ["--noEmit", "-p", room]),
-  ]),
+/** Types of each room, two at a time: a compiler fills one core. Each room counts as one check. */
+async function types() {
+  const rooms = ["core", "cli", "server", "standins", "web", "web/worker", "."];
+  const sum = { passed: 0, failed: 0 };
+  const next = async () => {
+    for (let room = rooms.pop(); room !== undefined; room = rooms.pop()) {
+      const compiler = spawn(bin("tsc"), ["--noEmit", "-p", room], { cwd: HOME, stdio: ["ignore", "inherit", "inherit"] });
+      const status = await new Promise((done) => compiler.once("exit", done).once("error", () => done(1)));
+      sum[status === 0 ? "passed" : "failed"]++;
+      if (status !== 0) process.stdout.write(`types of ${room === "." ? "tests and scripts" : room}: wrong\n`);
+    }
+  };
+  await Promise.all([next(), next()]);
+  return sum;
+}
+let typed = { passed: 0, failed: 0 };
+
+/** A script of our own that ends with "N passed, N failed" and a status. */
+const script = (name, ...args) => show(process.execPath, ["--import", "tsx", `test/${name}.ts`, ...args]);
+
+const FIRST = [
+  [
+    "types",
+    async () => {
+      typed = await types();
+      return typed.failed;
+    },
+    () => typed,
+  ],
   ["lint", () => show(bin("biome"), ["check", "."])],
   ["import directions", () => show(process.execPath, ["scripts/rooms.mjs"])],
+];
+const TESTS = [
   [
     "unit tests",
     () => show(bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unit}`]),
@@ -42,18 +72,24 @@ const STEPS = [
     () => written(e2e, e2eCount),
   ],
 ];
+const LAST = [
+  ["broken structures, 1000 cases of each kind", () => script("run-mutations", "1000")],
+  ["guards taken away", () => script("run-holes")],
+];
 
 const sum = { passed: 0, failed: 0 };
 const broken = [];
-for (const [name, step, count] of STEPS) {
+for (const [name, step, count] of LONG ? [...TESTS, ...LAST] : [...FIRST, ...TESTS]) {
   process.stdout.write(`\n── ${name}\n`);
-  const status = step();
+  const began = Date.now();
+  const status = await step();
   const result = count ? count() : { passed: status === 0 ? 1 : 0, failed: status === 0 ? 0 : 1 };
   // A runner that ends badly with no failed test counts as one failure all the same.
   if (status !== 0) result.failed = Math.max(1, result.failed);
   if (result.failed > 0) broken.push(name);
   sum.passed += result.passed;
   sum.failed += result.failed;
+  process.stdout.write(`${name}: ${Math.round((Date.now() - began) / 1000)} s\n`);
 }
 if (broken.length > 0) process.stdout.write(`\nfailed in: ${broken.join(", ")}\n`);
 process.stdout.write(`\n${sum.passed} passed, ${sum.failed} failed\n`);

@@ -124,8 +124,8 @@ test("the shared storage is listed and read, byte for byte and with its times; a
   await adb.close();
 });
 
-test("a folder of very many names comes in pieces, and stopping ends it at once", async () => {
-  const names = 120_000;
+test("a folder of many names comes in pieces, and stopping ends it at once", async () => {
+  const names = 12_000;
   const files = new PhoneFiles();
   for (let number = 0; number < names; number++) files.addFile(`/sdcard/Crowd/${number}.txt`, memorySource(new Uint8Array(3)), 1);
   const { card } = await phoneOnCable("siskin-healthy", true);
@@ -142,7 +142,7 @@ test("a folder of very many names comes in pieces, and stopping ends it at once"
   const stopping = listShared(
     adb,
     (known) => {
-      if (known < 5000 || stop.signal.aborted) return;
+      if (known < 2000 || stop.signal.aborted) return;
       at = performance.now();
       stop.abort();
     },
@@ -153,7 +153,7 @@ test("a folder of very many names comes in pieces, and stopping ends it at once"
   // The conversation with the phone goes on.
   expect((await runOnPhone(adb, "id")).out).toContain("uid=");
   await adb.close();
-}, 60_000);
+});
 
 test("folders without end, too deep ones and absurd sizes are bounded and said", async () => {
   const { card } = await phoneOnCable("siskin-healthy", true);
