@@ -192,6 +192,58 @@ test("save writes what was chosen byte for byte, over nothing that is there; sha
   expect(execFileSync("sha256sum", ["-c", "sha256sums.txt"], { cwd: join(folder, "out"), encoding: "utf8" })).toContain(": OK");
 });
 
+// A device of the Linux kernel that is always full (full(4)).
+test("finds that cannot be printed are one sentence, and no success", () => {
+  const { status, stderr } = spawnSync(
+    "sh",
+    ["-c", `exec "$0" "$1" scan "$2" > /dev/full`, process.execPath, resolve("scripts/jubar.mjs"), image],
+    {
+      encoding: "utf8",
+    },
+  );
+  expect([status, stderr.trim()]).toEqual([2, "What was found cannot be written: there is no room left where it goes."]);
+});
+
+test("a reader that goes away ends the printing quietly", () => {
+  const { stdout, stderr } = spawnSync(
+    "bash",
+    ["-c", `"$0" "$1" scan "$2" | head -n 1; echo "\${PIPESTATUS[0]}"`, process.execPath, resolve("scripts/jubar.mjs"), image],
+    {
+      encoding: "utf8",
+    },
+  );
+  expect(JSON.parse(stdout.split("\n")[0])).toHaveProperty("type");
+  expect(stderr).not.toMatch(/EPIPE|at .*\.ts/);
+});
+
+/** A small disk in memory is the tests' own where they may make one (namespaces(7)). */
+const mayMount = spawnSync("unshare", ["-rm", "true"]).status === 0;
+test.skipIf(!mayMount)("save onto a disk that gets full: each file is told of, and none lies half under its name", () => {
+  const small = join(folder, "small disk");
+  mkdirSync(small);
+  const room = Math.ceil(picture.length / 4096 + 4) * 4096;
+  const script = `mount -t tmpfs -o size=${room} tmpfs "$2" && "$0" "$1" save "$3" --to "$2" --kinds photo; echo "status $?"; cd "$2" && find . -type f -exec sha256sum {} +`;
+  const { stdout, stderr } = spawnSync(
+    "unshare",
+    ["-rm", "sh", "-c", script, process.execPath, resolve("scripts/jubar.mjs"), small, image],
+    {
+      encoding: "utf8",
+    },
+  );
+  const lines = stdout.split("\n").filter((line) => line.startsWith("{"));
+  const written = lines.map((line) =>
+    z
+      .object({ path: z.string(), outcome: z.string(), because: z.string().nullable(), sha256: z.string().nullable() })
+      .parse(JSON.parse(line)),
+  );
+  expect(written.map(({ outcome }) => outcome).sort()).toEqual(["equal", "failed"]);
+  expect(written.find(({ outcome }) => outcome === "failed")?.because).toBe("there is no room left where it goes");
+  expect(stdout).toContain("status 1");
+  expect(stderr).toContain("1 file could not be written whole: there is no room left where it goes.");
+  const there = [...stdout.matchAll(/^([0-9a-f]{64}) {2}\.\/(photos\/.*)$/gm)].map(([, sha256, path]) => ({ sha256, path }));
+  expect(there).toEqual(written.filter(({ outcome }) => outcome === "equal").map(({ sha256, path }) => ({ sha256, path })));
+});
+
 const recordsOf = (lines: readonly string[]) => lines.map((line) => Line.parse(JSON.parse(line))).filter((line) => line.type === "record");
 
 test("a packed database is scanned with the journal beside it; a backup with its owner's passphrase", () => {

@@ -79,7 +79,9 @@ export const saveCommand: Command = {
         await print([{ type: "written", path, outcome, because, sha256 }]);
       }
       if (failed.length > 0)
-        process.stderr.write(`${failed.length} files could not be written whole: ${[...new Set(failed)].join("; ")}.\n`);
+        process.stderr.write(
+          `${failed.length === 1 ? "1 file" : `${failed.length} files`} could not be written whole: ${[...new Set(failed)].join("; ")}.\n`,
+        );
       if (holed > 0) process.stderr.write(`${holed} files have holes: the medium did not give all of them.\n`);
       return statusOf(scanned) || (failed.length > 0 ? 1 : 0);
     });

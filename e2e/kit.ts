@@ -98,7 +98,9 @@ export class PhoneTicket {
   takeIn = (): Promise<void> => this.page.getByRole("button", { name: /^This is the phone/ }).click();
 
   current = (): Locator => this.steps.locator("li[aria-current=step]");
-  ticked = (): Locator => this.steps.getByRole("img", { name: "done" }).or(this.steps.getByLabel("done"));
+  ticked = (): Locator => this.steps.getByLabel("done", { exact: true });
+  /** Steps that lie behind: seen from here, or gone through by the person. */
+  behind = (): Locator => this.ticked().or(this.steps.getByLabel("gone through, nothing here can see it"));
 
   async copy(take: string): Promise<void> {
     await this.bench.goTo("Copy & scan");

@@ -30,7 +30,7 @@ test("healthy, debugging off: seven taps, the question, a copy, its scan; at the
   await ticket.current().getByRole("button", { name: "Ask again" }).click();
   await kit.tap("Allow");
   await expect(ticket.state).toHaveText("Ready");
-  await expect(ticket.ticked()).toHaveCount(5);
+  await expect(ticket.behind()).toHaveCount(5);
   await ticket.copy("Take its shared storage");
   const hash = await ticket.scanCopy();
   expect(await ticket.copyOnDisk()).toBe(hash);
@@ -87,7 +87,7 @@ test("screen black: the key of the owner's computer opens it, nothing else does"
   await expect(ticket.current().getByRole("alert")).toContainText("public half");
   await key.setInputFiles(await kit.thing(/adbkey/));
   await expect(ticket.state).toHaveText("Ready");
-  await expect(ticket.ticked()).toHaveCount(3);
+  await expect(ticket.behind()).toHaveCount(3);
 });
 
 test("stuck while starting: another build code is refused, the matching image brings it up again", async ({ kit, ticket }) => {
@@ -111,7 +111,7 @@ test("stuck while starting: another build code is refused, the matching image br
   await image.setInputFiles(await kit.thing(/system image of its build code/));
   await kit.tap("Allow");
   await expect(ticket.state).toHaveText("Ready");
-  await expect(ticket.ticked()).toHaveCount(5);
+  await expect(ticket.behind()).toHaveCount(5);
   await ticket.page.getByRole("link", { name: "Logbook" }).click();
   await expect(ticket.page.getByRole("list", { name: "Changes" })).toContainText("system repaired: boot, system");
 });
@@ -228,7 +228,7 @@ test("rooted: elevated access is asked for, may be refused, and is given back", 
   await expect(ticket.current().getByRole("alert")).toContainText("its question was refused");
   await take.click();
   await kit.tap("Allow");
-  await expect(ticket.ticked()).toHaveCount(5);
+  await expect(ticket.behind()).toHaveCount(5);
   await ticket.copy("Take partition userdata");
   expect(await ticket.scanCopy()).toBe(hashOf(practiceBytes()));
   await page.getByRole("link", { name: "Logbook" }).click();
@@ -262,4 +262,24 @@ test("a worn socket at 14 %: not below 20 %; the cable slips out in the middle, 
   const hash = await ticket.scanCopy();
   expect(await ticket.copyOnDisk()).toBe(hash);
   await expect(bench.page.getByRole("list", { name: "Finds by kind" })).toContainText("photos26");
+});
+
+test("a phone of another model than the ticket's is taken only when that is said", async ({ kit, ticket }) => {
+  const { page } = ticket;
+  await kit.take("siskin-healthy");
+  await ticket.intake("Halvard Two", { lock: "open" });
+  await ticket.bench.goTo("Ways in");
+  await kit.switchDebuggingOn();
+  await kit.does("Plug the cable in");
+  await kit.tap("Allow");
+  const place = page.getByRole("region", { name: "The phone of this ticket" });
+  const take = place.getByRole("button", { name: /^This is the phone/ });
+  await take.click();
+  await expect(place.getByRole("alert")).toContainText("The ticket is about Halvard Two; this phone says it is Siskin 3");
+  await place.getByRole("button", { name: "Leave it" }).click();
+  await expect(place.getByRole("alert")).toHaveCount(0);
+  await expect(place).toContainText("No phone is taken into this ticket yet.");
+  await take.click();
+  await place.getByRole("button", { name: "Take it all the same" }).click();
+  await expect(ticket.state).toHaveText("Ready");
 });

@@ -2,9 +2,11 @@ import { proxy, type Remote, transfer, wrap } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Find } from "../../core/finds/find.ts";
 import { EVERYTHING, type Query } from "../../core/finds/find-index.ts";
+import { whyNot } from "../../core/handover/refusals.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import { database } from "../kept/database.ts";
 import type { HandOverRecord, Job } from "../kept/job.ts";
+import { lacksRoom, NO_ROOM } from "../kept/no-room.ts";
 import { forgetPending, notePending, settlePending } from "../kept/pending.ts";
 import { onPhones } from "../phones/phones.ts";
 import { noteWork } from "../shell/work-under-way.ts";
@@ -23,6 +25,8 @@ export interface SessionState {
   readonly storage: "opening" | "open" | "none" | Exclude<Access, { kind: "granted" }>;
   /** What went wrong when storage was opened or a scan was started. */
   readonly problem: string | null;
+  /** Why the last change is shown but not kept, or null. */
+  readonly unkept: string | null;
   readonly query: Query;
   readonly answer: AnswerView | null;
   /** The find that is looked at. */
@@ -56,6 +60,7 @@ export class Session {
       news: null,
       storage: "opening",
       problem: null,
+      unkept: null,
       query: EVERYTHING,
       answer: null,
       selected: null,
@@ -235,7 +240,7 @@ export class Session {
     }
     this.store.setState({ tray });
     // Counted when it is kept: what the tray says outlives the page.
-    await database.jobs.update(this.id, { tray: [...tray], touchedAt: Date.now() });
+    await this.#keep({ tray: [...tray] });
     await this.#countTray();
   }
 
@@ -247,15 +252,17 @@ export class Session {
     const { tray } = this.store.getState();
     this.store.setState({ handOver: { ...NOTHING_WRITTEN, busy: true } });
     noteWork(`hand-over ${this.id}`, true);
-    const result = await this.desk.handOver(
-      [...tray],
-      target,
-      proxy((news: HandOverNews) =>
-        this.store.setState(({ handOver }) => ({
-          handOver: { ...handOver, news, checked: news.checked ? [...handOver.checked, news.checked] : handOver.checked },
-        })),
-      ),
-    );
+    const result = await this.desk
+      .handOver(
+        [...tray],
+        target,
+        proxy((news: HandOverNews) =>
+          this.store.setState(({ handOver }) => ({
+            handOver: { ...handOver, news, checked: news.checked ? [...handOver.checked, news.checked] : handOver.checked },
+          })),
+        ),
+      )
+      .catch((cause: unknown) => ({ ok: false, because: `The hand-over broke off: ${whyNot(cause)}.` }) as const);
     noteWork(`hand-over ${this.id}`, false);
     this.store.setState(({ handOver }) => ({ handOver: { ...handOver, result, busy: false } }));
     if (!result.ok) return;
@@ -270,8 +277,17 @@ export class Session {
     const { job } = this.store.getState();
     if (job && job !== "loading") this.store.setState({ job: { ...job, ...change } });
     notePending(localStorage, this.id, change);
-    await database.jobs.update(this.id, { ...change, touchedAt: Date.now() });
-    forgetPending(localStorage, this.id, change);
+    if (await this.#keep(change)) forgetPending(localStorage, this.id, change);
+  }
+
+  /** Writes into the browser's database. Where that takes nothing more it is said, and what was shown stays. @returns whether it was kept */
+  async #keep(change: Partial<Omit<Job, "tray">> & { tray?: string[] }): Promise<boolean> {
+    let unkept: string | null = null;
+    await database.jobs.update(this.id, { ...change, touchedAt: Date.now() }).catch((cause: unknown) => {
+      unkept = lacksRoom(cause) ? NO_ROOM : `This browser does not keep it: ${cause instanceof Error ? cause.message : String(cause)}`;
+    });
+    if (this.store.getState().unkept !== unkept) this.store.setState({ unkept });
+    return unkept === null;
   }
 
   /** An answer of the first talk: laid over what is known now, however fast the answers come. */

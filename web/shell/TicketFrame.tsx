@@ -16,6 +16,17 @@ export function TicketFrame() {
   );
 }
 
+/** Said where the browser takes nothing more: what stands on the screen is not kept. */
+function Unkept({ session }: { session: Session }) {
+  const unkept = useStore(session.store, (state) => state.unkept);
+  if (unkept === null) return null;
+  return (
+    <p className="border-b border-line bg-warning px-5 py-2.5 text-warning-content" role="alert">
+      <strong>{unkept}</strong> What was changed last is shown, but not kept yet.
+    </p>
+  );
+}
+
 function Loaded({ session }: { session: Session }) {
   const job = useStore(session.store, (state) => state.job);
   const problem = useStore(session.store, (state) => state.problem);
@@ -38,6 +49,7 @@ function Loaded({ session }: { session: Session }) {
     <div className="flex h-full min-w-0 flex-col">
       <TicketStrip />
       <StorageNotice />
+      <Unkept session={session} />
       <Outlet />
     </div>
   );
