@@ -14,6 +14,9 @@ const ICONS: Record<Find["kind"], typeof FileText> = {
   other: FileQuestion,
 };
 
+/** Pixels of a side below which there is room for a few words only. */
+const SMALL = 480;
+
 /** A find's picture, its lost part hatched; an icon of its kind where there is none to show. */
 export function Picture({ find, side, fit }: { find: Find; side: number; fit: "cover" | "contain" }) {
   const preview = usePreview(find, side);
@@ -25,7 +28,7 @@ export function Picture({ find, side, fit }: { find: Find; side: number; fit: "c
       <div className="flex size-full flex-col items-center justify-center gap-1.5 bg-base-300 p-2 text-second">
         <Icon className="size-8" strokeWidth={1.5} aria-hidden="true" />
         <span className="text-xs font-semibold uppercase">{find.format}</span>
-        {preview && <span className="text-center text-xs">{preview.word}</span>}
+        {preview && <span className="text-center text-xs">{side < SMALL ? preview.word.replace(/:.*/, "") : preview.word}</span>}
       </div>
     );
   }

@@ -24,8 +24,8 @@ const PASSES = [
 const MOST_PACKED = 1032;
 /** Unpacked bytes that are counted: what claims more is held against MOST_PACKED alone. */
 const MOST_COUNTED = 1024 * 1024 * 1024;
-/** Packed bytes taken at a time: what comes out of them stays small. */
-const PIECE = 8 * 1024;
+/** Packed bytes taken at a time, first and at least; and how many may come out of them: a few bytes can hold millions. */
+const PIECE = { first: 8 * 1024, least: 512, most: 32 * 1024, unpacked: 256 * 1024 };
 
 /** What IHDR says (§11.2.2). */
 export type Header = Pick<
@@ -57,6 +57,7 @@ export class PictureData {
   #packed = 0;
   #unpacked = 0;
   #broken = false;
+  #piece = PIECE.first;
   readonly #unpacking: Unzlib | null;
 
   constructor(header: Header) {
@@ -68,8 +69,14 @@ export class PictureData {
     this.#packed += bytes.length;
     if (!this.#unpacking || this.#broken) return;
     try {
-      for (let at = 0; at < bytes.length && this.#unpacked < this.#expected; at += PIECE)
-        this.#unpacking.push(bytes.subarray(at, at + PIECE), false);
+      for (let at = 0; at < bytes.length && this.#unpacked < this.#expected; ) {
+        const before = this.#unpacked;
+        const piece = bytes.subarray(at, at + this.#piece);
+        this.#unpacking.push(piece, false);
+        at += piece.length;
+        const grownBy = Math.max(1, (this.#unpacked - before) / piece.length);
+        this.#piece = Math.max(PIECE.least, Math.min(PIECE.most, Math.floor(PIECE.unpacked / grownBy)));
+      }
     } catch {
       this.#broken = true;
     }

@@ -23,9 +23,10 @@ test("a folder of a million names comes in pieces, and stopping ends it at once"
   const adb = await introduce(phone.card.serial, packetsOver(pipe), keyRing([await makeKey("bench@jubar")]), () => {});
   const told: number[] = [];
   const whole = await listShared(adb, (known) => told.push(known));
-  expect(whole.files).toHaveLength(names);
-  expect(whole.troubles).toEqual([]);
-  expect(told.length).toBeGreaterThan(names / 1000 - 2);
+  // The walk is bounded, and what is left out is said.
+  expect(whole.files).toHaveLength(499_999);
+  expect(whole.troubles).toEqual(["only the first 500000 files and folders were listed"]);
+  expect(told.length).toBeGreaterThan(498);
   const stop = new AbortController();
   let at = 0;
   const stopping = listShared(
