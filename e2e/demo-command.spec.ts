@@ -42,7 +42,7 @@ test("the command for real work opens a bench without practice things", async ({
   expect(await stop()).toBe(0);
 });
 
-test("on a busy port the demo command says so in a sentence and fails", async () => {
+test("on a busy port the demo command says so in a sentence and fails", { tag: "@long" }, async () => {
   const blocker = createServer();
   await new Promise<void>((ready) => blocker.listen(0, "127.0.0.1", ready));
   const address = blocker.address();
