@@ -1,3 +1,4 @@
+import { execFileSync } from "node:child_process";
 import { mkdirSync, truncateSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { createDeflate } from "node:zlib";
@@ -134,6 +135,36 @@ test("a picture of 900 million pixels is told of by a word, and the page lives; 
     "too large to be shown here: 900 million pixels (30,000 × 30,000)",
   );
   await expect(bench.page.getByRole("option", { name: /usual\.jpg/ }).locator("canvas, img")).toHaveCount(1);
+});
+
+test("a large picture that was taken upright is shown upright, made smaller while it is decoded", async ({ bench }) => {
+  const root = join(bench.folder, "LARGE");
+  mkdirSync(root);
+  const [wide, high] = [5200, 3400];
+  const path = join(root, "upright.jpg");
+  // Left half white, right half black: the camera was turned, so that it is seen from top to bottom.
+  const row = Buffer.alloc(wide * 3).fill(255, 0, (wide / 2) * 3);
+  const pixels = Buffer.concat([Buffer.from(`P6 ${wide} ${high} 255\n`), ...Array.from({ length: high }, () => row)]);
+  writeFileSync(path, execFileSync("cjpeg", ["-quality", "80"], { input: pixels, maxBuffer: 1 << 26 }));
+  execFileSync("exiftool", ["-q", "-overwrite_original", "-n", "-Orientation=6", path]);
+  await bench.open();
+  await bench.drop(root);
+  await bench.scan();
+  await bench.goTo("Finds");
+  const image = bench.page.getByRole("option", { name: /upright\.jpg/ }).locator("img");
+  await expect(image).toBeVisible();
+  const shown = await image.evaluate(async (element: HTMLImageElement) => {
+    await element.decode();
+    const canvas = new OffscreenCanvas(element.naturalWidth, element.naturalHeight);
+    const context = canvas.getContext("2d");
+    context?.drawImage(element, 0, 0);
+    const at = (x: number, y: number) =>
+      context?.getImageData(Math.floor(x * canvas.width), Math.floor(y * canvas.height), 1, 1).data[0] ?? -1;
+    return { width: canvas.width, height: canvas.height, top: at(0.5, 0.1), bottom: at(0.5, 0.9) };
+  });
+  expect(shown).toMatchObject({ width: 209, height: 320 });
+  expect(shown.top).toBeGreaterThan(240);
+  expect(shown.bottom).toBeLessThan(15);
 });
 
 /** The browser's storage holds so many bytes of this bench, and no more. */

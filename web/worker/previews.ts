@@ -37,7 +37,7 @@ export async function drawPreview(find: Find, source: ByteSource, side: number):
   if (pixels > MOST_PIXELS || bytes > MAX_BYTES) return (await smallCopy(stream, find, side)) ?? { word: tooLarge(find, pixels) };
   const content = await stream.read(0, bytes);
   const parts = find.condition === "damaged" && find.format === "jpeg" ? [await soundPart(stream, content), END_OF_IMAGE] : [content];
-  const picture = await gate.through(pixels, () => draw(parts, type, side));
+  const picture = await gate.through(pixels, () => draw(parts, type, side, pixels));
   return picture && { picture };
 }
 
@@ -51,15 +51,16 @@ async function smallCopy(stream: ByteSource, { format }: Find, side: number): Pr
   const inner = sliceSource(stream, place.offset, place.length);
   const pixels = await pixelsOf({ width: null, height: null, format }, inner);
   if (pixels === null || pixels > MOST_PIXELS) return null;
-  const picture = await gate.through(pixels, async () => draw([await inner.read(0, inner.size)], TYPES[format], side));
+  const picture = await gate.through(pixels, async () => draw([await inner.read(0, inner.size)], TYPES[format], side, pixels));
   return picture && { picture };
 }
 
-async function draw(parts: readonly Uint8Array[], type: string, side: number): Promise<Blob | null> {
-  const picture = await createImageBitmap(new Blob([...parts] as BlobPart[], { type })).catch(() => null);
+async function draw(parts: readonly Uint8Array[], type: string, side: number, pixels: number): Promise<Blob | null> {
+  const content = new Blob([...parts] as BlobPart[], { type });
+  const isLarge = pixels > LARGE_PIXELS;
+  const picture = (isLarge && (await decodedSmall(content, side * 2))) || (await createImageBitmap(content).catch(() => null));
   if (!picture) return null;
   try {
-    const isLarge = picture.width * picture.height > LARGE_PIXELS;
     const canvas = isLarge ? scaled(scaled(picture, side * 4, "low"), side, "high") : scaled(picture, side, "high");
     return await canvas.convertToBlob({ type, quality: 0.85 });
   } finally {
@@ -67,13 +68,31 @@ async function draw(parts: readonly Uint8Array[], type: string, side: number): P
   }
 }
 
+/**
+ * A JPEG that is made smaller while it is decoded, so that its pixels never lie in memory (WebCodecs §11.2, `desiredWidth`).
+ * @returns null where this browser or this picture does not let it
+ */
+async function decodedSmall(content: Blob, side: number): Promise<VideoFrame | null> {
+  if (content.type !== TYPES.jpeg || typeof ImageDecoder === "undefined") return null;
+  const decoder = new ImageDecoder({ data: await content.arrayBuffer(), type: content.type, desiredWidth: side, desiredHeight: side });
+  try {
+    return (await decoder.decode()).image;
+  } catch {
+    return null;
+  } finally {
+    decoder.close();
+  }
+}
+
 /** Pixels above which a picture is made smaller in two steps: the fine way would take a third of its memory once more. */
 const LARGE_PIXELS = 16_000_000;
 
 /** A picture of which no side is longer than `side`. */
-function scaled(picture: ImageBitmap | OffscreenCanvas, side: number, quality: ImageSmoothingQuality): OffscreenCanvas {
-  const scale = Math.min(1, side / Math.max(picture.width, picture.height));
-  const canvas = new OffscreenCanvas(Math.max(1, Math.round(picture.width * scale)), Math.max(1, Math.round(picture.height * scale)));
+function scaled(picture: ImageBitmap | OffscreenCanvas | VideoFrame, side: number, quality: ImageSmoothingQuality): OffscreenCanvas {
+  // A frame is turned as its camera data say; its display size is the turned one.
+  const [width, height] = "displayWidth" in picture ? [picture.displayWidth, picture.displayHeight] : [picture.width, picture.height];
+  const scale = Math.min(1, side / Math.max(width, height));
+  const canvas = new OffscreenCanvas(Math.max(1, Math.round(width * scale)), Math.max(1, Math.round(height * scale)));
   // Kept in memory: a picture that is drawn by the graphics card is copied there first.
   const context = canvas.getContext("2d", { willReadFrequently: true });
   if (!context) throw new Error("this browser draws no pictures in a worker");
