@@ -91,6 +91,14 @@ export class Bench {
     }, GIVEN);
   }
 
+  /** A browser that cannot write into folders. */
+  async takeFolderPickerAway(): Promise<void> {
+    await this.page.addInitScript(() => {
+      Reflect.deleteProperty(window, "showDirectoryPicker");
+      Reflect.deleteProperty(Object.getPrototypeOf(window), "showDirectoryPicker");
+    });
+  }
+
   /** Everything that was written into that folder: path to bytes. */
   async givenBack(): Promise<Map<string, Buffer>> {
     const files = await this.page.evaluate(async (name) => {

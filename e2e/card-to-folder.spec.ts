@@ -92,10 +92,7 @@ test("a dropped card image, the days of the loss, previews, tray, folder: the fi
 
 test("where the browser cannot write into folders, one archive holds the same files", async ({ bench }) => {
   const { page } = bench;
-  await page.addInitScript(() => {
-    Reflect.deleteProperty(window, "showDirectoryPicker");
-    Reflect.deleteProperty(Object.getPrototypeOf(window), "showDirectoryPicker");
-  });
+  await bench.takeFolderPickerAway();
   await bench.startPracticeJob();
   await bench.scan();
   await chooseTheTour(bench);

@@ -243,7 +243,7 @@ describe("a card that is not well", () => {
     const { files: before, volumes } = await listed(card.source());
     const first = named(before, "/DCIM/100SISK3/SISK0001.JPG").firstByte ?? 0;
     const cluster = 2 + (first - (volumes[0].start + reserved + 2 * BootSector.fatSize32(boot, 0) * 512)) / 512;
-    // The mark of a bad cluster (Microsoft FAT specification §4), in both tables.
+    // The mark of a bad cluster ("FAT: General Overview of On-Disk Format" 1.03, the FAT data structure), in both tables.
     const link = reserved + (cluster + 3) * 4;
     const bad = [0xf7, 0xff, 0xff, 0x0f];
     const both = patched(patched(card.bytes(), link, bad), link + BootSector.fatSize32(boot, 0) * 512, bad);

@@ -4,6 +4,7 @@ import { bringIn, enterMode } from "../../../standins/hands.ts";
 import { ownersComputer } from "../../../standins/kit.ts";
 import { PhoneFiles } from "../../../standins/phone/files.ts";
 import { PracticePhone } from "../../../standins/phone/practice-phone.ts";
+import { crowdedPhone, stoppedAfter } from "../../../test/crowded-phone.ts";
 import { phoneOnCable, Served, tcpPipe } from "../../../test/practice-phones.ts";
 import { hashOf, practiceBytes, practiceTruth } from "../../../test/scanning.ts";
 import { type Fault, faultySource } from "../../bytes/faulty-source.ts";
@@ -124,33 +125,15 @@ test("the shared storage is listed and read, byte for byte and with its times; a
   await adb.close();
 });
 
-test("a folder of many names comes in pieces, and stopping ends it at once", async () => {
-  const names = 12_000;
-  const files = new PhoneFiles();
-  for (let number = 0; number < names; number++) files.addFile(`/sdcard/Crowd/${number}.txt`, memorySource(new Uint8Array(3)), 1);
-  const { card } = await phoneOnCable("siskin-healthy", true);
-  const phone = new PracticePhone(card, files, null, true);
-  bringIn(phone);
-  const adb = await enter(phone);
+test("a folder of many names comes in pieces, and stopping ends it, not the conversation", async () => {
+  const adb = await crowdedPhone(served, 12_000);
   const told: number[] = [];
   const whole = await listShared(adb, (known) => told.push(known));
-  expect(whole.files).toHaveLength(names);
-  expect(whole.troubles).toEqual([]);
-  expect(told.length).toBeGreaterThan(names / 1000 - 2);
-  const stop = new AbortController();
-  let at = 0;
-  const stopping = listShared(
-    adb,
-    (known) => {
-      if (known < 2000 || stop.signal.aborted) return;
-      at = performance.now();
-      stop.abort();
-    },
-    { signal: stop.signal },
-  );
-  await expect(stopping).rejects.toThrow("Listing was stopped.");
-  expect(performance.now() - at).toBeLessThan(1000);
-  // The conversation with the phone goes on.
+  expect([whole.files.length, whole.troubles]).toEqual([12_000, []]);
+  expect(told.length).toBeGreaterThan(10);
+  const { ended, milliseconds } = await stoppedAfter(adb, 2000);
+  expect(ended).toEqual(new UnusableError("Listing was stopped."));
+  expect(milliseconds).toBeLessThan(1000);
   expect((await runOnPhone(adb, "id")).out).toContain("uid=");
   await adb.close();
 });
