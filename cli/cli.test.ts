@@ -212,7 +212,9 @@ test("a reader that goes away ends the printing quietly", () => {
       encoding: "utf8",
     },
   );
-  expect(JSON.parse(stdout.split("\n")[0])).toHaveProperty("type");
+  const [line, status] = stdout.trim().split("\n");
+  expect(JSON.parse(line)).toHaveProperty("type");
+  expect(status).toBe("0");
   expect(stderr).not.toMatch(/EPIPE|at .*\.ts/);
 });
 

@@ -61,8 +61,11 @@ async function draw(parts: readonly Uint8Array[], type: string, side: number, pi
   const picture = (isLarge && (await decodedSmall(content, side * 2))) || (await createImageBitmap(content).catch(() => null));
   if (!picture) return null;
   try {
-    const canvas = isLarge ? scaled(scaled(picture, side * 4, "low"), side, "high") : scaled(picture, side, "high");
+    const canvas = isLarge ? scaled(scaled(picture, Math.min(side * 4, LARGEST_STEP), "low"), side, "high") : scaled(picture, side, "high");
     return await canvas.convertToBlob({ type, quality: 0.85 });
+  } catch {
+    // A browser that does not draw here shows no picture, as before one that it cannot decode.
+    return null;
   } finally {
     picture.close();
   }
@@ -86,6 +89,8 @@ async function decodedSmall(content: Blob, side: number): Promise<VideoFrame | n
 
 /** Pixels above which a picture is made smaller in two steps: the fine way would take a third of its memory once more. */
 const LARGE_PIXELS = 16_000_000;
+/** Pixels of a side of the step between: it must not be a second large picture. */
+const LARGEST_STEP = 4096;
 
 /** A picture of which no side is longer than `side`. */
 function scaled(picture: ImageBitmap | OffscreenCanvas | VideoFrame, side: number, quality: ImageSmoothingQuality): OffscreenCanvas {
