@@ -1,16 +1,13 @@
 import fc from "fast-check";
-import { describe, expect, test } from "vitest";
+import { expect, test } from "vitest";
 import { noise } from "../../test/pictures.ts";
 import { extentsSource, firstBytes, placeOf, sliceSource } from "./extents.ts";
-import { faultySource } from "./faulty-source.ts";
 import { crc32, portableSha256 } from "./hash.ts";
 import { joinedSource } from "./joined-source.ts";
 import { layout, u8, u16, u16be, u32, u32be } from "./layout.ts";
 import { memorySource } from "./memory-source.ts";
-import { patientSource } from "./patient-source.ts";
 import { rangeSource } from "./range-source.ts";
 import { RangeSet } from "./ranges.ts";
-import { UnreadableError, UnusableError } from "./source.ts";
 
 const stretch = fc.record({ offset: fc.nat(400), length: fc.nat(60) });
 
@@ -71,63 +68,6 @@ test.each([
 ])("a server that %s is an unreadable place, not wrong bytes", async (_, status, length) => {
   const source = rangeSource(async () => ({ status, bytes: new Uint8Array(length) }), 100, "remote");
   await expect(source.read(20, 10)).rejects.toMatchObject({ name: "UnreadableError", offset: 20, length: 10 });
-});
-
-describe("a medium that reads badly", () => {
-  const bytes = noise(64 * 1024);
-  const dead = { start: 5000, length: 700, behaviour: "dead" } as const;
-
-  test("loses its dead sectors and nothing else, and says which", async () => {
-    const source = patientSource(faultySource(memorySource(bytes, "card"), [dead], async () => {}));
-    const read = await source.read(0, bytes.length);
-    // Sectors 9, 10 and 11 hold the 700 dead bytes.
-    expect(source.unreadable.list()).toEqual([{ offset: 9 * 512, length: 3 * 512 }]);
-    expect(read).toEqual(Uint8Array.from(bytes, (byte, at) => (at >= 9 * 512 && at < 12 * 512 ? 0 : byte)));
-  });
-
-  test("is asked again where it only stutters", async () => {
-    const flaky = { start: 5000, length: 10, behaviour: "flaky", succeedsOnAttempt: 3 } as const;
-    const waits: number[] = [];
-    const slow = { start: 20_000, length: 10, behaviour: "slow", delayMs: 40 } as const;
-    const source = patientSource(faultySource(memorySource(bytes, "card"), [flaky, slow], async (ms) => void waits.push(ms)));
-    expect(await source.read(0, bytes.length)).toEqual(bytes);
-    expect(source.unreadable.bytes).toBe(0);
-    expect(waits.length).toBeGreaterThan(0);
-  });
-
-  test("is told from one that was pulled out: then the reading ends", async () => {
-    const large = noise(1024 * 1024);
-    let there = true;
-    const source = patientSource({
-      name: "card",
-      size: large.length,
-      read: async (offset, length) => {
-        if (!there) throw new UnreadableError(offset, length);
-        return large.subarray(offset, offset + length);
-      },
-    });
-    await source.read(0, 2048);
-    there = false;
-    // What is kept in memory still reads; the rest is not taken for one large bad place.
-    expect(await source.read(512, 512)).toEqual(large.subarray(512, 1024));
-    await expect(source.read(600_000, 400_000)).rejects.toEqual(new UnusableError("card does not answer any more."));
-  });
-
-  test("is not asked for ever: a wholly dead stretch costs a bounded number of readings a sector", async () => {
-    let readings = 0;
-    const gone = faultySource(memorySource(bytes, "card"), [{ start: 0, length: bytes.length, behaviour: "dead" }], async () => {});
-    const counted = {
-      ...gone,
-      read: (offset: number, length: number) => {
-        readings++;
-        return gone.read(offset, length);
-      },
-    };
-    const source = patientSource(counted);
-    await source.read(0, bytes.length);
-    expect(source.unreadable.bytes).toBe(bytes.length);
-    expect(readings).toBeLessThan((bytes.length / 512) * 8);
-  });
 });
 
 test("fields read their bytes in the order the layout says", () => {

@@ -21,16 +21,21 @@ interface Piece {
   readonly bytes: Promise<Uint8Array>;
 }
 
-/** Keeps the latest reads at hand, so that the medium is asked in large pieces and rarely twice for the same one. */
-export function cachedSource(source: ByteSource): CountedSource {
+/**
+ * Keeps the latest reads at hand, so that the medium is asked in large pieces and rarely twice for the same one. `readAhead`: reads more than
+ * was asked for, or throws UnreadableError where that is not to be had; then only what was asked for is read.
+ */
+export function cachedSource(
+  source: ByteSource,
+  readAhead = (offset: number, length: number) => source.read(offset, length),
+  counted?: () => number,
+): CountedSource {
   let kept: Piece[] = [];
-  /** Blocks that did not read as a part of a larger piece: a dying medium is not asked for them again and again. */
-  const broken = new Set<number>();
   const blockOf = (offset: number): number => Math.floor(offset / BLOCK);
   let bytesRead = 0;
   let last = { end: -1, length: 0 };
-  const fetch = (offset: number, length: number): Promise<Uint8Array> => {
-    const bytes = source.read(offset, length).then(
+  const fetch = (offset: number, length: number, how: (offset: number, length: number) => Promise<Uint8Array>): Promise<Uint8Array> => {
+    const bytes = how(offset, length).then(
       (read) => {
         bytesRead += length;
         return read;
@@ -45,6 +50,7 @@ export function cachedSource(source: ByteSource): CountedSource {
     last = { end: offset + length, length };
     return bytes;
   };
+  const exactly = (offset: number, length: number) => fetch(offset, length, (from, bytes) => source.read(from, bytes));
   /** What is read for a request: at least the request itself. */
   const pieceFor = (offset: number, length: number): { from: number; to: number } => {
     const goesOn = offset <= last.end && offset + length > last.end && offset > last.end - last.length;
@@ -59,24 +65,30 @@ export function cachedSource(source: ByteSource): CountedSource {
     name: source.name,
     size: source.size,
     get bytesRead() {
-      return bytesRead;
+      return counted ? counted() : bytesRead;
     },
     async read(offset, length) {
       checkRange(this, offset, length);
       if (length === 0) return new Uint8Array(0);
       for (const piece of kept) {
         const within = offset - piece.offset;
-        if (within >= 0 && within + length <= piece.length) return (await piece.bytes).subarray(within, within + length);
+        if (within >= 0 && within + length <= piece.length) {
+          // Whoever asked for the larger piece may be refused it: this one is asked for on its own then.
+          const bytes = await piece.bytes.catch((cause: unknown) => {
+            if (cause instanceof UnreadableError) return null;
+            throw cause;
+          });
+          if (bytes) return bytes.subarray(within, within + length);
+        }
       }
       const { from, to } = pieceFor(offset, length);
-      if (broken.has(blockOf(offset)) || (from === offset && to === offset + length)) return fetch(offset, length);
+      if (from === offset && to === offset + length) return exactly(offset, length);
       try {
-        return (await fetch(from, to - from)).subarray(offset - from, offset - from + length);
+        return (await fetch(from, to - from, readAhead)).subarray(offset - from, offset - from + length);
       } catch (cause) {
         // The piece holds a bad place; what was asked for may not.
         if (!(cause instanceof UnreadableError)) throw cause;
-        for (let block = blockOf(from); block <= blockOf(to - 1); block++) broken.add(block);
-        return fetch(offset, length);
+        return exactly(offset, length);
       }
     },
   };

@@ -1,22 +1,29 @@
 import { type CountedSource, cachedSource } from "./cached-source.ts";
 import { type Extent, onMedium } from "./extents.ts";
-import { RangeSet } from "./ranges.ts";
+import { PlaceLedger, SECTOR, STEPS, TRIES } from "./place-ledger.ts";
+import type { RangeSet } from "./ranges.ts";
 import { type ByteSource, UnreadableError, UnusableError } from "./source.ts";
 
-/** Readings of one place before it is given up. */
+/** Askings of a place that did read, before a medium counts as gone. */
 const ATTEMPTS = 4;
-/** The smallest piece that is asked for on its own: one sector of nearly every medium. */
-const SECTOR = 512;
-
 /** At the first sector that is given up, and after as many more in a row, the medium is asked whether it is there at all. */
 const DOUBT_AFTER = 64;
-
-const sectorOf = (offset: number): number => Math.floor(offset / SECTOR);
+/** Milliseconds from which on one reading is slow. */
+const SLOW_MS = 2000;
 
 /** A source that never fails: what cannot be read comes as zeros and is remembered. */
 export interface PatientSource extends CountedSource {
-  /** Bytes that could not be read so far. */
+  /** Bytes that cannot be had, as far as is known. */
   readonly unreadable: RangeSet;
+}
+
+export interface Patience {
+  /** What is known of the medium's places; one for all who read it. */
+  readonly ledger?: PlaceLedger;
+  /** Ends all reading between two sectors: reads throw its reason. */
+  readonly signal?: AbortSignal;
+  /** Milliseconds of any clock, to tell which places are slow. */
+  readonly now?: () => number;
 }
 
 /** Bytes of these extents that the medium did not give. */
@@ -24,84 +31,195 @@ export const unreadableIn = (source: PatientSource, extents: readonly Extent[]):
   onMedium(extents).reduce((sum, { offset, length }) => sum + source.unreadable.overlap(offset, length), 0);
 
 /**
- * Reads around bad places: a failed read is halved until single sectors are left, each asked for a bounded number of
- * times. So one dead sector costs that sector and not the window it lies in, and no pass has to know of it.
+ * Reads around bad places: a piece that fails is asked for again in ever smaller ones, once in each size, and its sectors a bounded number of
+ * times by themselves. So one dead sector costs that sector and not the window it lies in, no pass has to know of it, and by the
+ * ledger no later reading asks for it again.
  * @throws UnusableError (from `read`) when the medium is gone: not even what was read before can be read again
  */
-export function patientSource(raw: ByteSource): PatientSource {
-  const source = cachedSource(raw);
-  const unreadable = new RangeSet();
-  for (const { offset, length } of raw.holes ?? []) unreadable.add(offset, length);
+export function patientSource(raw: ByteSource, { ledger = new PlaceLedger(), signal, now }: Patience = {}): PatientSource {
+  for (const { offset, length } of raw.holes ?? []) ledger.neverRead(offset, length);
+  const careful = new CarefulReader(raw, ledger, signal, now);
+  const source = cachedSource(
+    { name: raw.name, size: raw.size, read: (offset, length) => careful.read(offset, length) },
+    (offset, length) => careful.readAhead(offset, length),
+    () => careful.bytesRead,
+  );
+  return {
+    name: raw.name,
+    size: raw.size,
+    unreadable: ledger.lost,
+    get bytesRead() {
+      return source.bytesRead;
+    },
+    async read(offset, length) {
+      signal?.throwIfAborted();
+      return source.read(offset, length);
+    },
+  };
+}
+
+/** Reads a medium by what its ledger knows, and notes there what is learned. */
+class CarefulReader {
+  readonly #raw: ByteSource;
+  readonly #ledger: PlaceLedger;
+  readonly #signal: AbortSignal | undefined;
+  readonly #now: (() => number) | undefined;
   /** A place that was read, to tell a bad stretch from a medium that was pulled out. */
-  let good: { offset: number; length: number } | null = null;
-  let givenUp = 0;
-  /** Whether the medium answered when it was last asked. */
-  let answering: Promise<boolean> | null = null;
-  const attempt = async (offset: number, length: number): Promise<Uint8Array | null> => {
+  #good: { offset: number; length: number } | null = null;
+  /** Sectors that failed since anything was read: dead, unless the medium is gone. */
+  #doubted: Extent[] = [];
+  /** Bad places are read by one at a time, so that nobody asks for what another one just asks for. */
+  #turn: Promise<unknown> = Promise.resolve();
+  /** Stretches that are being read now. */
+  readonly #underWay: { offset: number; length: number; over: Promise<void> }[] = [];
+  bytesRead = 0;
+
+  constructor(raw: ByteSource, ledger: PlaceLedger, signal: AbortSignal | undefined, now: (() => number) | undefined) {
+    this.#raw = raw;
+    this.#ledger = ledger;
+    this.#signal = signal;
+    this.#now = now;
+  }
+
+  /** Reads more than was asked for, where nothing is known against it. @throws UnreadableError where it does not read at once */
+  async readAhead(offset: number, length: number): Promise<Uint8Array> {
+    const bytes = await this.#atOnce(offset, length);
+    if (!bytes) throw new UnreadableError(offset, length);
+    return bytes;
+  }
+
+  /** Reads a stretch of which nothing bad is known; who wants a part of it at the same time waits for what becomes of it. Null: it fails. */
+  async #atOnce(offset: number, length: number): Promise<Uint8Array | null> {
+    for (;;) {
+      if (!this.#ledger.isClean(offset, length)) return null;
+      const other = this.#underWay.find((one) => one.offset < offset + length && offset < one.offset + one.length);
+      if (!other) break;
+      await other.over;
+    }
+    const reading = this.#attempt(0, offset, length);
+    const over = reading.then(
+      () => undefined,
+      () => undefined,
+    );
+    const mine = { offset, length, over };
+    this.#underWay.push(mine);
     try {
-      const bytes = await source.read(offset, length);
-      good = { offset, length: Math.min(SECTOR, length) };
-      givenUp = 0;
+      return await reading;
+    } finally {
+      this.#underWay.splice(this.#underWay.indexOf(mine), 1);
+    }
+  }
+
+  /** Whole sectors are read, whatever is asked for: one that is dead is dead in all of it. */
+  async read(offset: number, length: number): Promise<Uint8Array> {
+    const from = Math.floor(offset / SECTOR) * SECTOR;
+    const to = Math.min(this.#raw.size, Math.ceil((offset + length) / SECTOR) * SECTOR);
+    const bytes = await this.#sectors(from, to - from);
+    return bytes.length === length ? bytes : bytes.subarray(offset - from, offset - from + length);
+  }
+
+  async #sectors(offset: number, length: number): Promise<Uint8Array> {
+    const bytes = await this.#atOnce(offset, length);
+    if (bytes) return bytes;
+    const mine = this.#turn.then(() => this.#gather(offset, length));
+    this.#turn = mine.catch(() => undefined);
+    return mine;
+  }
+
+  /** One reading of the medium itself; null where it fails, which is noted. */
+  async #attempt(level: number, offset: number, length: number): Promise<Uint8Array | null> {
+    this.#signal?.throwIfAborted();
+    const began = this.#now?.();
+    try {
+      const bytes = await this.#raw.read(offset, length);
+      this.bytesRead += length;
+      this.#good = { offset, length: Math.min(SECTOR, length) };
+      this.#settle(true);
+      if (began !== undefined && this.#now && this.#now() - began > SLOW_MS) this.#ledger.isSlow(offset, length);
       return bytes;
     } catch (cause) {
-      if (cause instanceof UnreadableError) return cause.forGood ? around(cause, offset, length) : null;
-      throw cause;
+      this.#signal?.throwIfAborted();
+      if (!(cause instanceof UnreadableError)) throw cause;
+      const isKnown = cause.forGood && this.#loseForGood(cause, offset, length);
+      if (!isKnown && level < STEPS.length) this.#ledger.failedAt(level, offset, length);
+      return null;
     }
-  };
-  const reading = async (offset: number, length: number): Promise<Uint8Array> =>
-    length === 0 ? new Uint8Array(0) : ((await attempt(offset, length)) ?? gather(offset, length));
-  /** What is lost for good is not asked for again; what lies before and after it is. Null: it lies elsewhere. */
-  const around = async (lost: UnreadableError, offset: number, length: number): Promise<Uint8Array | null> => {
+  }
+
+  /** What is lost for good is not asked for again; what lies before and after it is. @returns whether it lies in what was asked for */
+  #loseForGood(lost: UnreadableError, offset: number, length: number): boolean {
     const from = Math.max(offset, lost.offset);
     const to = Math.min(offset + length, lost.offset + lost.length);
-    if (from >= to) return null;
-    unreadable.add(from, to - from);
+    if (from < to) this.#ledger.giveUp(from, to - from);
+    return from < to;
+  }
+
+  /** Reads a stretch in which something failed, piece by piece. */
+  async #gather(offset: number, length: number): Promise<Uint8Array> {
     const whole = new Uint8Array(length);
-    whole.set(await reading(offset, from - offset), 0);
-    whole.set(await reading(to, offset + length - to), to - offset);
+    const end = offset + length;
+    for (let at = offset; at < end; ) {
+      this.#signal?.throwIfAborted();
+      const [lost] = this.#ledger.lost.within(at, end - at);
+      if (lost?.offset === at) {
+        at += lost.length;
+        continue;
+      }
+      const { level, to } = this.#ledger.stepAt(at, lost?.offset ?? end);
+      const step = level === 0 ? Number.POSITIVE_INFINITY : STEPS[level - 1];
+      const piece = Math.min(to, level === 0 ? to : (Math.floor(at / step) + 1) * step) - at;
+      const bytes = level === STEPS.length ? await this.#sector(at, piece) : await this.#attempt(level, at, piece);
+      // A piece that failed is known to: the next turn asks for less of it.
+      if (!bytes) continue;
+      whole.set(bytes, at - offset);
+      at += piece;
+    }
+    if (this.#doubted.length > 0) await this.#isThere();
     return whole;
-  };
-  /** Asks the medium itself, past everything that is kept of it. */
-  const answers = async ({ offset, length }: { offset: number; length: number }): Promise<boolean> => {
+  }
+
+  /** Asks for one sector, a bounded number of times. @returns zeros where it is given up */
+  async #sector(offset: number, length: number): Promise<Uint8Array> {
+    const before = this.#ledger.triesAt(offset);
+    for (let tried = before; tried < TRIES; tried++) {
+      const bytes = await this.#attempt(STEPS.length, offset, length);
+      if (bytes) {
+        if (tried > 0) this.#ledger.stutters(offset, length);
+        return bytes;
+      }
+      // A medium that is gone says nothing against this place.
+      if (tried === before && this.#doubted.length % DOUBT_AFTER === 0) await this.#isThere();
+      this.#ledger.tried(offset);
+    }
+    this.#doubted.push({ offset, length });
+    return new Uint8Array(length);
+  }
+
+  /** @throws UnusableError where not even what was read before can be read again; what was doubted stands otherwise */
+  async #isThere(): Promise<void> {
+    const good = this.#good;
+    // Nothing was ever read: then there is nothing to compare with, and the places are what they seem.
+    const there = good === null || (await this.#answers(good));
+    this.#settle(there);
+    if (!there) throw new UnusableError(`${this.#raw.name} does not answer any more.`);
+  }
+
+  async #answers({ offset, length }: Extent): Promise<boolean> {
     for (let tried = 0; tried < ATTEMPTS; tried++) {
+      this.#signal?.throwIfAborted();
       try {
-        await raw.read(offset, length);
+        await this.#raw.read(offset, length);
         return true;
       } catch (cause) {
         if (!(cause instanceof UnreadableError)) throw cause;
       }
     }
     return false;
-  };
-  const gather = async (offset: number, length: number): Promise<Uint8Array> => {
-    const oneSector = sectorOf(offset) === sectorOf(offset + length - 1);
-    if (oneSector && unreadable.overlap(offset, length) === length) return new Uint8Array(length);
-    const tries = oneSector ? ATTEMPTS : 1;
-    for (let tried = 0; tried < tries; tried++) {
-      const bytes = await attempt(offset, length);
-      if (bytes) return bytes;
-    }
-    if (oneSector) {
-      if (givenUp++ % DOUBT_AFTER === 0 && good !== null) answering = answers(good);
-      // Others who read at the same time wait for the answer: what is gone is not unreadable here and there.
-      if (answering && !(await answering)) throw new UnusableError(`${raw.name} does not answer any more.`);
-      unreadable.add(offset, length);
-      return new Uint8Array(length);
-    }
-    // Halves that meet on a sector's boundary; the depth is bounded by log2(length / SECTOR).
-    const border = Math.max(sectorOf(offset + length / 2), sectorOf(offset) + 1) * SECTOR;
-    const whole = new Uint8Array(length);
-    whole.set(await gather(offset, border - offset), 0);
-    whole.set(await gather(border, offset + length - border), border - offset);
-    return whole;
-  };
-  return {
-    name: source.name,
-    size: source.size,
-    unreadable,
-    get bytesRead() {
-      return source.bytesRead;
-    },
-    read: reading,
-  };
+  }
+
+  #settle(there: boolean): void {
+    const doubted = this.#doubted;
+    this.#doubted = [];
+    for (const { offset, length } of doubted) if (there) this.#ledger.giveUp(offset, length);
+  }
 }
