@@ -1,3 +1,4 @@
+import type { Extent } from "../bytes/extents.ts";
 import type { ByteSource } from "../bytes/source.ts";
 
 /** How much of an item is there, computed from its bytes. */
@@ -43,4 +44,9 @@ export interface FileType {
   begins(bytes: Uint8Array, at: number): boolean;
   /** Walks the structure of a content that begins at byte 0 of `content`, which may run on far beyond its end. */
   measure(content: ByteSource): Promise<Measure>;
+  /**
+   * Where a content ends whose walk broke off in or behind bytes that the medium does not give: `lost`, in order, read as zeros. Null where
+   * nothing shows that it goes on behind them.
+   */
+  endBehind?(content: ByteSource, brokeAt: number, lost: readonly Extent[]): Promise<number | null>;
 }

@@ -76,6 +76,25 @@ export async function gradeContent(type: FileType, content: ByteSource, recorded
   return { type, measure, about, behind, condition: measure.condition, because: measure.because };
 }
 
+/** Where a content ends that goes on behind bytes the medium does not give; null where it was not broken by any. */
+export async function endBehindLost(
+  type: FileType,
+  source: PatientSource,
+  extents: readonly Extent[],
+  { measure, condition }: Graded,
+): Promise<number | null> {
+  if (condition === "whole" || condition === "small copy" || !type.endBehind) return null;
+  const lost: Extent[] = [];
+  let before = 0;
+  for (const { offset, length } of extents) {
+    if (offset !== HOLE)
+      for (const part of source.unreadable.within(offset, length))
+        lost.push({ offset: before + part.offset - offset, length: part.length });
+    before += length;
+  }
+  return lost.length > 0 ? type.endBehind(extentsSource(source, extents), measure.length, lost) : null;
+}
+
 /** SHA-256 of what lies in the extents, as 64 hexadecimal digits. */
 export async function hashContent(source: ByteSource, extents: readonly Extent[], sha256: Sha256): Promise<string> {
   const content = extentsSource(source, extents);

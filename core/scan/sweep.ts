@@ -16,7 +16,7 @@ import { type Claims, idOf } from "./claims.ts";
 import { STRAY_FORMAT } from "./database-finds.ts";
 import { declaredFind, NOTHING_KNOWN } from "./declared-find.ts";
 import type { PassBatch } from "./events.ts";
-import { gradeContent, withLost } from "./grade.ts";
+import { endBehindLost, gradeContent, withLost } from "./grade.ts";
 import { innerFinds } from "./listed-find.ts";
 import { byPlace, judgeErased } from "./listing.ts";
 
@@ -207,7 +207,7 @@ export class Sweep {
     const { measure } = graded;
     // A beginning without dimensions is no picture to anybody: chance bytes do that.
     if (measure.width === null || measure.length === 0) return 0;
-    const extents = firstBytes(stream, measure.length);
+    const extents = firstBytes(stream, (await endBehindLost(type, this.#source, stream, graded)) ?? measure.length);
     const twin = graded.condition === "remnant" ? null : await this.#claims.present.sameAs(this.#source, extents);
     if (twin !== null) {
       patches.push({ id: idOf({ at: twin }), evidence: [{ pass: "sweep", what: "an identical copy of it lies in free space", at }] });

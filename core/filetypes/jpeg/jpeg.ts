@@ -1,6 +1,7 @@
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
 import type { FileType, Measure } from "../file-type.ts";
+import { endBehind } from "./end-behind.ts";
 import { EntropyFeed } from "./entropy-feed.ts";
 import { isFrame, isWalkableFrame, readFrame, readScan, Tables } from "./headers.ts";
 import { Marker, SegmentHeader } from "./layout.ts";
@@ -187,6 +188,7 @@ class JpegWalk {
 /** ITU-T T.81 (JPEG): markers of table B.1, sequential and progressive Huffman-coded scans followed to their end. */
 export const jpeg: FileType = {
   format: "jpeg",
+  endBehind,
   kind: "photo",
   beginsBytes: 4,
   firstByte: 0xff,

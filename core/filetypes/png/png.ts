@@ -1,3 +1,4 @@
+import type { Extent } from "../../bytes/extents.ts";
 import { crc32 } from "../../bytes/hash.ts";
 import { u32be } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
@@ -117,6 +118,30 @@ async function walkChunks(source: ByteSource): Promise<Measure> {
   return end(at, false, "more chunks than a picture can have");
 }
 
+/**
+ * Steps from chunk to chunk behind lost bytes: a chunk's header says where the next one stands, so that only a lost header ends it. Chunks
+ * that hold nothing lost must agree with their check sums.
+ */
+async function endBehind(content: ByteSource, brokeAt: number, lost: readonly Extent[]): Promise<number | null> {
+  const isLost = (offset: number, length: number) => lost.some((one) => one.offset < offset + length && offset < one.offset + one.length);
+  let at = brokeAt;
+  for (let chunks = 0; chunks < MAX_CHUNKS && at + ChunkHeader.size + CRC_BYTES <= content.size; chunks++) {
+    if (isLost(at, ChunkHeader.size)) return null;
+    const header = await content.read(at, ChunkHeader.size);
+    const length = ChunkHeader.length(header, 0);
+    const type = ChunkHeader.type(header, 0);
+    const next = at + ChunkHeader.size + length + CRC_BYTES;
+    if (!/^[A-Za-z]{4}$/.test(type) || length > MAX_CHUNK_LENGTH || next > content.size) return null;
+    if (!isLost(at, next - at)) {
+      const computed = await chunkCrc(content, at + TYPE_BYTES, length + TYPE_BYTES, null);
+      if (computed !== storedCrc(await content.read(next - CRC_BYTES, CRC_BYTES), 0)) return null;
+    }
+    if (type === "IEND") return next;
+    at = next;
+  }
+  return null;
+}
+
 /** ISO/IEC 15948 (PNG): chunks walked from header to end, each checked against its CRC, the picture unpacked and counted. */
 export const png: FileType = {
   format: "png",
@@ -125,4 +150,5 @@ export const png: FileType = {
   firstByte: SIGNATURE[0],
   begins: (bytes, at) => SIGNATURE.every((byte, index) => bytes[at + index] === byte),
   measure: walkChunks,
+  endBehind,
 };
