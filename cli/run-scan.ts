@@ -1,6 +1,8 @@
 import { createHash } from "node:crypto";
 import type { Extent } from "../core/bytes/extents.ts";
 import type { Sha256 } from "../core/bytes/hash.ts";
+import { type PatientSource, patientSource } from "../core/bytes/patient-source.ts";
+import { PlaceLedger } from "../core/bytes/place-ledger.ts";
 import { UnusableError } from "../core/bytes/source.ts";
 import type { Trouble } from "../core/bytes/trouble.ts";
 import { applyPatch, type Find } from "../core/finds/find.ts";
@@ -55,12 +57,11 @@ export interface ScanRequest {
 }
 
 /** Opens a source, scans it to the end or to Ctrl-C, and hands what was found to `use` while the source is still open. */
-export async function runScan<T>(
-  request: ScanRequest,
-  use: (scanned: Scanned, source: Awaited<ReturnType<typeof openSource>>["source"]) => Promise<T>,
-): Promise<T> {
+export async function runScan<T>(request: ScanRequest, use: (scanned: Scanned, source: PatientSource) => Promise<T>): Promise<T> {
   const { source, close } = await openSource(request.source, request);
   const stop = new AbortController();
+  // What the scan learns of bad places, who reads afterwards knows.
+  const ledger = new PlaceLedger();
   let interruptedAt = 0;
   // One press may arrive twice (from the keyboard and from a parent); a later one does not wait for what is being written.
   const onInterrupt = () => {
@@ -77,7 +78,11 @@ export async function runScan<T>(
   let bytesRead = 0;
   let failure: string | null = null;
   try {
-    for await (const event of scan(source, { depth: request.depth, kinds: request.kinds, sha256: nodeSha256() }, stop.signal)) {
+    for await (const event of scan(
+      source,
+      { depth: request.depth, kinds: request.kinds, sha256: nodeSha256(), ledger, now: () => performance.now() },
+      stop.signal,
+    )) {
       if (event.type === "volumes") {
         volumes = event.volumes;
         await request.onVolumes?.(volumes);
@@ -121,7 +126,7 @@ export async function runScan<T>(
         stopped: stop.signal.aborted,
         failure,
       },
-      source,
+      patientSource(source, { ledger }),
     );
   } finally {
     process.removeListener("SIGINT", onInterrupt);

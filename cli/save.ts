@@ -2,7 +2,6 @@ import { createReadStream } from "node:fs";
 import { mkdir, open, readdir, rm } from "node:fs/promises";
 import { dirname, join, resolve } from "node:path";
 import { z } from "zod";
-import { patientSource } from "../core/bytes/patient-source.ts";
 import { UnusableError } from "../core/bytes/source.ts";
 import { KIND_WORDS, STATES } from "../core/finds/find.ts";
 import { freeName } from "../core/handover/names.ts";
@@ -70,7 +69,7 @@ export const saveCommand: Command = {
       );
       const failed: string[] = [];
       let holed = 0;
-      for await (const event of writeFiles(planFiles(chosen, there), patientSource(source), folder(root), nodeSha256(), hashList)) {
+      for await (const event of writeFiles(planFiles(chosen, there), () => source, folder(root), nodeSha256(), hashList)) {
         if (event.type === "no list") failed.push(event.because);
         if (event.type !== "checked") continue;
         const { path, outcome, because, sha256 } = event.file;

@@ -12,16 +12,17 @@ test("50,000 finds: few elements at any time, every part reachable, filters answ
       new Promise<void>((done, failed) => {
         const opening = indexedDB.open("jubar");
         opening.onsuccess = () => {
-          const write = opening.result.transaction("chunks", "readwrite");
-          const chunks = write.objectStore("chunks");
-          const all = chunks.getAll();
+          const write = opening.result.transaction("packs", "readwrite");
+          const packs = write.objectStore("packs");
+          const all = packs.getAll();
           all.onsuccess = () => {
-            const [{ job, finds }] = all.result;
+            const [{ medium, finds }] = all.result;
             const photos = finds.filter((find: { kind: string }) => find.kind === "photo");
             for (let number = 0; number * 500 < wanted; number++)
-              chunks.put({
-                job,
+              packs.put({
+                medium,
                 number,
+                hidden: [],
                 finds: Array.from({ length: 500 }, (_, index) => {
                   const at = number * 500 + index;
                   const find = photos[at % photos.length];

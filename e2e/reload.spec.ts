@@ -14,7 +14,7 @@ const keptAt = (page: Page): Promise<number> =>
       new Promise<number>((done) => {
         const opening = indexedDB.open("jubar");
         opening.onsuccess = () => {
-          const asked = opening.result.transaction("jobs").objectStore("jobs").getAll();
+          const asked = opening.result.transaction("media").objectStore("media").getAll();
           asked.onsuccess = () => {
             opening.result.close();
             const { pass, at } = asked.result[0]?.scan.checkpoint ?? { pass: "listing", at: 0 };

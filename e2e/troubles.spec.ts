@@ -46,10 +46,10 @@ test("finds that are no longer understood are an error that is said, not a ticke
       new Promise<void>((done, failed) => {
         const opening = indexedDB.open("jubar");
         opening.onsuccess = () => {
-          const write = opening.result.transaction("chunks", "readwrite");
-          const chunks = write.objectStore("chunks");
-          const all = chunks.getAll();
-          all.onsuccess = () => chunks.put({ ...all.result[0], finds: [{ id: 7 }] });
+          const write = opening.result.transaction("packs", "readwrite");
+          const packs = write.objectStore("packs");
+          const all = packs.getAll();
+          all.onsuccess = () => packs.put({ ...all.result[0], finds: [{ id: 7 }] });
           write.oncomplete = () => done();
           write.onerror = () => failed(write.error);
         };

@@ -6,7 +6,8 @@ const TESTS = "\\.test\\.tsx?$";
 /** What each room may import besides itself. Rooms of core by their folder. */
 const MAY = {
   "core/bytes": [],
-  "core/medium": ["core/bytes"],
+  "core/work": [],
+  "core/medium": ["core/bytes", "core/work"],
   "core/finds": ["core/bytes"],
   "core/filesystems": ["core/bytes", "core/medium"],
   "core/sqlite": ["core/bytes"],
@@ -22,6 +23,7 @@ const MAY = {
     "core/sqlite",
     "core/backup",
     "core/exports",
+    "core/work",
   ],
   "core/triage": [],
   "core/phones": ["core/bytes", "core/finds", "core/triage"],
@@ -33,7 +35,8 @@ const MAY = {
   server: ["core", "standins"],
   web: ["core"],
   demo: ["core"],
-  test: ["core", "cli", "demo", "standins"],
+  // A tab without a browser, for checks of what tabs do.
+  test: ["core", "cli", "demo", "standins", "web"],
   bench: ["core", "cli", "demo", "server", "test", "standins"],
   e2e: ["core", "demo", "test", "standins"],
 };

@@ -8,11 +8,13 @@ import type { ByteSource } from "../core/bytes/source.ts";
 import type { Trouble } from "../core/bytes/trouble.ts";
 import { applyPatch, type Find } from "../core/finds/find.ts";
 import { type Resume, scan } from "../core/scan/engine.ts";
-import type { Depth, ScanEvent } from "../core/scan/events.ts";
+import type { Depth, ScanEvent, ScanOptions } from "../core/scan/events.ts";
 
 /** What a scan left when it ended, or when it was broken off after `batches` of them. */
 export interface Outcome {
   readonly finds: Map<string, Find>;
+  /** Finds of other kinds than were asked for. */
+  readonly besides: Map<string, Find>;
   readonly troubles: Trouble[];
   readonly last: Extract<ScanEvent, { type: "batch" }>;
   readonly batches: number;
@@ -27,17 +29,20 @@ export async function scanned(
     stopAfter = Number.POSITIVE_INFINITY,
     resume,
     hashed = true,
-  }: { depth?: Depth; stopAfter?: number; resume?: Outcome; hashed?: boolean } = {},
+    kinds = null,
+  }: { depth?: Depth; stopAfter?: number; resume?: Outcome; hashed?: boolean; kinds?: ScanOptions["kinds"] } = {},
 ): Promise<Outcome> {
   const finds = new Map(resume?.finds);
   const troubles: Trouble[] = [...(resume?.troubles ?? [])];
   let last = resume?.last;
   let batches = 0;
+  const besides = new Map(resume?.besides);
   const from: Resume | undefined = resume && { checkpoint: resume.last.checkpoint, known: [...resume.finds.values()] };
-  const options = { depth, kinds: null, ...(hashed && { sha256: nodeSha256() }) };
+  const options = { depth, kinds, ...(hashed && { sha256: nodeSha256() }) };
   for await (const event of scan(source, options, new AbortController().signal, from)) {
     if (event.type === "volumes") continue;
     for (const find of event.finds) finds.set(find.id, find);
+    for (const find of event.besides) besides.set(find.id, find);
     for (const patch of event.patches) {
       const find = finds.get(patch.id);
       if (find) finds.set(find.id, applyPatch(find, patch));
@@ -47,7 +52,7 @@ export async function scanned(
     if (++batches >= stopAfter) break;
   }
   if (!last) throw new Error("the scan told nothing");
-  return { finds, troubles, last, batches, ended: last.checkpoint.pass === "done" };
+  return { finds, besides, troubles, last, batches, ended: last.checkpoint.pass === "done" };
 }
 
 export const hashOf = (bytes: Uint8Array): string => createHash("sha256").update(bytes).digest("hex");

@@ -1,6 +1,6 @@
 import { blobSource } from "../../core/bytes/blob-source.ts";
 import { scan } from "../../core/scan/engine.ts";
-import { WINDOW } from "../../core/scan/sweep.ts";
+import { WINDOW } from "../../core/scan/free-space.ts";
 
 const ROUNDS = 3;
 const seconds = async (work: () => Promise<unknown>): Promise<number> => {

@@ -132,6 +132,8 @@ class CarefulReader {
     const began = this.#now?.();
     try {
       const bytes = await this.#raw.read(offset, length);
+      // A late answer is nobody's.
+      this.#signal?.throwIfAborted();
       this.bytesRead += length;
       this.#good = { offset, length: Math.min(SECTOR, length) };
       this.#settle(true);

@@ -41,11 +41,21 @@ async function openAt(source: PatientSource, start: number, length: number, inde
   return null;
 }
 
-/** How far a stretch was read through, in bytes. */
+/** How far the search got: stretches that are done with, the byte in the one under way, and start and length of each volume it found. */
+export interface SearchState {
+  readonly stretches: number;
+  readonly at: number;
+  readonly found: readonly (readonly [number, number])[];
+}
+
+/** How far a stretch was read through, in bytes, and where to go on. */
 export interface Searched {
   readonly done: number;
   readonly total: number;
+  readonly state: SearchState;
 }
+
+const NOTHING_SEARCHED: SearchState = { stretches: 0, at: 0, found: [] };
 
 /** Finds the volumes of a medium, all at once. @throws UnusableError as `findVolumes` does */
 export async function openVolumes(source: PatientSource, options?: { search: boolean }): Promise<Medium> {
@@ -58,10 +68,13 @@ export async function openVolumes(source: PatientSource, options?: { search: boo
 /**
  * Finds the volumes of a medium: those of its partition table, and what lies where the table says nothing or nothing opens.
  * `search`: such stretches are read through for boot sectors and superblocks, which tells how far it is; else only the usual
- * places are looked at.
+ * places are looked at. `from`: what an earlier search told; it is not searched again.
  * @throws UnusableError for an empty source, or one that is plainly no disk image
  */
-export async function* findVolumes(source: PatientSource, { search = false } = {}): AsyncGenerator<Searched, Medium> {
+export async function* findVolumes(
+  source: PatientSource,
+  { search = false, from = NOTHING_SEARCHED }: { search?: boolean; from?: SearchState } = {},
+): AsyncGenerator<Searched, Medium & { readonly search: SearchState }> {
   const { partitions, troubles } = await readPartitions(source);
   const volumes: Volume[] = [];
   const unexplained: Stretch[] = [];
@@ -75,11 +88,18 @@ export async function* findVolumes(source: PatientSource, { search = false } = {
     else unexplained.push({ start, length, isGap: false });
   }
   if (source.size - covered >= SMALLEST_GAP) unexplained.push({ start: covered, length: source.size - covered, isGap: true });
-  for (const stretch of unexplained) {
+  const found: [number, number][] = [];
+  for (const [number, stretch] of unexplained.entries()) {
     const { start, length, isGap } = stretch;
     const before = volumes.length;
     await lookAround(source, stretch, volumes, troubles);
-    if (volumes.length === before && search) yield* lookThrough(source, stretch, volumes, troubles);
+    if (volumes.length === before && search)
+      for await (const searchedTo of lookThrough(source, stretch, { volumes, troubles, found }, number, from))
+        yield {
+          done: searchedTo - start,
+          total: length,
+          state: { stretches: number + (searchedTo < start + length ? 0 : 1), at: searchedTo, found: [...found] },
+        };
     if (volumes.length === before && !isGap)
       troubles.push({ what: "no file system that can be read begins here: only its content can be searched", at: start, length });
   }
@@ -87,7 +107,7 @@ export async function* findVolumes(source: PatientSource, { search = false } = {
     throw new UnusableError(
       `${source.name} is no disk image: it holds no partition table and no file system, and at ${source.size} bytes it is too small for one.`,
     );
-  return { volumes, troubles };
+  return { volumes, troubles, search: { stretches: search ? unexplained.length : 0, at: 0, found } };
 }
 
 /** Opens a volume that no table tells of, at a place of a stretch. @returns the byte behind it, or null */
@@ -110,16 +130,27 @@ async function lookAround(source: PatientSource, { start, length }: Stretch, vol
   if (encrypted) volumes.push(encrypted);
 }
 
-/** Reads a stretch through for beginnings of volumes. */
+/** Reads a stretch through for beginnings of volumes, or goes on with that: what was found before is opened again where it lies. */
 async function* lookThrough(
   source: PatientSource,
   { start, length }: Stretch,
-  volumes: Volume[],
-  troubles: Trouble[],
-): AsyncGenerator<Searched> {
+  { volumes, troubles, found }: { volumes: Volume[]; troubles: Trouble[]; found: [number, number][] },
+  number: number,
+  from: SearchState,
+): AsyncGenerator<number> {
   let busyTo = start;
-  for await (const { starts, searchedTo } of searchStarts(source, start, length)) {
-    for (const at of starts) if (at >= busyTo) busyTo = (await tryAt(source, at, start + length, volumes, troubles)) ?? busyTo;
-    yield { done: searchedTo - start, total: length };
+  const end = start + length;
+  const look = async (at: number) => {
+    const behind = at < busyTo ? null : await tryAt(source, at, end, volumes, troubles);
+    if (behind === null) return;
+    found.push([at, behind - at]);
+    busyTo = behind;
+  };
+  if (number <= from.stretches) for (const [at] of from.found) if (at >= start && at < end) await look(at);
+  if (number < from.stretches) return;
+  const goOn = number === from.stretches && from.at >= start && from.at < end ? from.at : start;
+  for await (const { starts, searchedTo } of searchStarts(source, start, length, goOn)) {
+    for (const at of starts) await look(at);
+    yield searchedTo;
   }
 }

@@ -41,9 +41,11 @@ export async function* searchStarts(
   source: PatientSource,
   start: number,
   length: number,
+  /** Where to go on: a byte that `searchedTo` told. */
+  goOn = start,
 ): AsyncGenerator<{ starts: number[]; searchedTo: number }> {
   const told = new Set<number>();
-  for (let from = start; from < start + length; from += WINDOW) {
+  for (let from = goOn; from < start + length; from += WINDOW) {
     const bytes = await source.read(from, Math.min(WINDOW, start + length - from));
     const starts: number[] = [];
     for (let at = 0; at + SECTOR <= bytes.length; at += SECTOR)

@@ -3,9 +3,11 @@ import { expect, test } from "vitest";
 import { aFind } from "../../test/finds.ts";
 import { binnedName } from "./bins.ts";
 import { applyPatch, CONDITIONS, type Find, KINDS, STATES, timeOf } from "./find.ts";
-import { EVERYTHING, FindIndex, type Query } from "./find-index.ts";
+import { FindIndex } from "./find-index.ts";
+import { EVERYTHING, type Query } from "./find-query.ts";
 
 const DAY = 86_400_000;
+const KEPT = { medium: 0, pack: 0, position: 0 };
 const finds: fc.Arbitrary<Find[]> = fc
   .array(
     fc.record({
@@ -24,13 +26,14 @@ const finds: fc.Arbitrary<Find[]> = fc
   .map((list) => list.map((own, index) => aFind({ ...own, id: `f${index}` })));
 const some = <T>(list: readonly T[]) => fc.subarray([...list]);
 const queries: fc.Arbitrary<Query> = fc.record({
+  media: fc.constantFrom([], [0], [0, 1]),
   kinds: some(KINDS.slice(0, 3)),
   states: some(STATES),
   conditions: some(CONDITIONS),
   days: fc.option(fc.tuple(fc.integer({ min: 20_500, max: 20_510 }), fc.nat(5)).map(([from, more]) => ({ from, to: from + more }))),
   words: fc.constantFrom("", "lantern", "CROW pictures", "tour lan"),
-  place: fc.option(fc.nat(2000).map((from) => ({ from, to: from + 900 }))),
-  folder: fc.constantFrom(null, "0|", "0|/DCIM/", "0|/DCIM/Tour/", "0|?", "1|"),
+  place: fc.option(fc.nat(2000).map((from) => ({ medium: 0, from, to: from + 900 }))),
+  folder: fc.constantFrom(null, "0.0|", "0.0|/DCIM/", "0.0|/DCIM/Tour/", "0.0|?", "0.1|"),
   sort: fc.constantFrom("newest", "oldest", "name", "largest", "place"),
 });
 
@@ -48,7 +51,7 @@ const passes = (find: Find, query: Query): boolean => {
       .toLowerCase()
       .split(" ")
       .every((word) => text.includes(word)) &&
-    (query.folder === null || (query.folder === "0|?" ? find.path === null : `0|${find.path ?? ""}`.startsWith(query.folder))) &&
+    (query.folder === null || (query.folder === "0.0|?" ? find.path === null : `0.0|${find.path ?? ""}`.startsWith(query.folder))) &&
     (!query.place || (find.extents[0].offset >= query.place.from && find.extents[0].offset < query.place.to))
   );
 };
@@ -57,10 +60,10 @@ test("answers, counts of facets and days are those of a plain search", () => {
   fc.assert(
     fc.property(finds, queries, (list, query) => {
       const index = new FindIndex();
-      for (const find of list) index.put(find);
+      for (const find of list) index.put(find, KEPT);
       const answer = index.ask(query);
       const expected = list.filter((find) => passes(find, query));
-      expect([...answer.rows].map((row) => index.idOf(row)).sort()).toEqual(expected.map(({ id }) => id).sort());
+      expect([...answer.rows].map((row) => index.keyOf(row).slice(2)).sort()).toEqual(expected.map(({ id }) => id).sort());
       expect(answer.bytes).toBe(expected.reduce((sum, { size }) => sum + size, 0));
       for (const kind of KINDS)
         expect(answer.kinds[kind]).toBe(list.filter((find) => find.kind === kind && passes(find, { ...query, kinds: [] })).length);
@@ -84,8 +87,8 @@ test("answers, counts of facets and days are those of a plain search", () => {
 
 test("a find that comes again keeps its row, and answers with what is known now", () => {
   const index = new FindIndex();
-  for (let number = 0; number < 3000; number++) index.put(aFind({ id: `f${number}`, size: 1 }));
-  const row = index.put(aFind({ id: "f1700", condition: "remnant", size: 7 }));
+  for (let number = 0; number < 3000; number++) index.put(aFind({ id: `f${number}`, size: 1 }), KEPT);
+  const row = index.put(aFind({ id: "f1700", condition: "remnant", size: 7 }), KEPT);
   expect([row, index.length]).toEqual([1700, 3000]);
   expect([...index.ask({ ...EVERYTHING, conditions: ["remnant"] }).rows]).toEqual([1700]);
 });
@@ -96,18 +99,18 @@ test("an order that was asked for before holds what was learned since", () => {
     ["small", 10],
     ["large", 90],
   ] as const)
-    index.put(aFind({ id, size, name: `${id}.jpg` }));
-  const largest = () => [...index.ask({ ...EVERYTHING, sort: "largest" }).rows].map((row) => index.idOf(row));
+    index.put(aFind({ id, size, name: `${id}.jpg` }), KEPT);
+  const largest = () => [...index.ask({ ...EVERYTHING, sort: "largest" }).rows].map((row) => index.keyOf(row).slice(2));
   expect(largest()).toEqual(["large", "small"]);
-  index.put(aFind({ id: "small", size: 500 }));
+  index.put(aFind({ id: "small", size: 500 }), KEPT);
   expect(largest()).toEqual(["small", "large"]);
-  index.put(aFind({ id: "new", size: 200 }));
+  index.put(aFind({ id: "new", size: 200 }), KEPT);
   expect(largest()).toEqual(["small", "new", "large"]);
 });
 
 test("clocks that were never set do not stretch the axis of days over a century", () => {
   const index = new FindIndex();
-  for (const year of [1970, 1980, 2026, 2107]) index.put(aFind({ id: `y${year}`, taken: Date.UTC(year, 0, 1) }));
+  for (const year of [1970, 1980, 2026, 2107]) index.put(aFind({ id: `y${year}`, taken: Date.UTC(year, 0, 1) }), KEPT);
   const day = Date.UTC(2026, 0, 1) / DAY;
   expect(index.ask(EVERYTHING).span).toEqual({ first: day, last: day });
 });
@@ -137,7 +140,7 @@ test.each([
 
 test("the tree of folders: what lies a step deeper, with counts of the question, and whether anything in it is still there", () => {
   const index = new FindIndex();
-  const put = (id: string, path: string | null, state: Find["state"], volume = 0) => index.put(aFind({ id, path, state, volume }));
+  const put = (id: string, path: string | null, state: Find["state"], volume = 0) => index.put(aFind({ id, path, state, volume }), KEPT);
   put("a", "/DCIM/Tour/a.jpg", "present");
   put("b", "/DCIM/Tour/Lantern/b.jpg", "erased");
   put("c", "/DCIM/Old/c.jpg", "erased");
@@ -147,20 +150,89 @@ test("the tree of folders: what lies a step deeper, with counts of the question,
   const under = (folder: string, query = EVERYTHING) =>
     index.foldersUnder(query, folder).map(({ key, name, count, erased, hasFolders }) => [key, name, count, erased, hasFolders]);
   expect(under("")).toEqual([
-    ["0|", null, 5, false, true],
-    ["1|", null, 1, true, true],
+    ["0.0|", null, 5, false, true],
+    ["0.1|", null, 1, true, true],
   ]);
-  expect(under("0|")).toEqual([
-    ["0|?", null, 1, true, false],
-    ["0|/DCIM/", "DCIM", 3, false, true],
+  expect(under("0.0|")).toEqual([
+    ["0.0|?", null, 1, true, false],
+    ["0.0|/DCIM/", "DCIM", 3, false, true],
   ]);
-  expect(under("0|/DCIM/")).toEqual([
-    ["0|/DCIM/Old/", "Old", 1, true, false],
-    ["0|/DCIM/Tour/", "Tour", 2, false, true],
+  expect(under("0.0|/DCIM/")).toEqual([
+    ["0.0|/DCIM/Old/", "Old", 1, true, false],
+    ["0.0|/DCIM/Tour/", "Tour", 2, false, true],
   ]);
-  expect(under("0|/DCIM/Tour/")).toEqual([["0|/DCIM/Tour/Lantern/", "Lantern", 1, true, false]]);
-  expect(under("0|/DCIM/", { ...EVERYTHING, states: ["present"], folder: "0|/DCIM/Old/" })).toEqual([
-    ["0|/DCIM/Old/", "Old", 0, true, false],
-    ["0|/DCIM/Tour/", "Tour", 1, false, true],
+  expect(under("0.0|/DCIM/Tour/")).toEqual([["0.0|/DCIM/Tour/Lantern/", "Lantern", 1, true, false]]);
+  expect(under("0.0|/DCIM/", { ...EVERYTHING, states: ["present"], folder: "0.0|/DCIM/Old/" })).toEqual([
+    ["0.0|/DCIM/Old/", "Old", 0, true, false],
+    ["0.0|/DCIM/Tour/", "Tour", 1, false, true],
   ]);
+});
+
+test("an order that is mended one by one is the order that a new index gives", () => {
+  const sorts = ["newest", "oldest", "name", "largest", "place"] as const;
+  fc.assert(
+    fc.property(finds, fc.array(fc.tuple(fc.nat(60), fc.nat(50), fc.nat(30)), { maxLength: 30 }), (list, changes) => {
+      const mended = new FindIndex();
+      const latest = new Map<string, Find>();
+      const put = (find: Find) => {
+        latest.set(find.id, find);
+        mended.put(find, KEPT);
+      };
+      list.forEach(put);
+      for (const [number, size, start] of changes) {
+        for (const sort of sorts) mended.ask({ ...EVERYTHING, sort });
+        put(aFind({ id: `f${number}`, name: `${size}`, size, taken: start * DAY, extents: [{ offset: start, length: 1 }] }));
+      }
+      const anew = new FindIndex();
+      for (const find of latest.values()) anew.put(find, KEPT);
+      for (const sort of sorts) {
+        const keys = (index: FindIndex) => [...index.ask({ ...EVERYTHING, sort }).rows].map((row) => index.keyOf(row));
+        expect(keys(mended)).toEqual(keys(anew));
+      }
+    }),
+  );
+});
+
+test("two media of one ticket: each find by medium and id, filtered by medium, places and folders told apart", () => {
+  const index = new FindIndex();
+  index.put(aFind({ id: "e1", path: "/DCIM/a.jpg", extents: [{ offset: 500, length: 10 }] }), { medium: 4, pack: 2, position: 7 });
+  index.put(aFind({ id: "e1", path: "/DCIM/b.jpg", extents: [{ offset: 500, length: 10 }] }), { medium: 9, pack: 0, position: 1 });
+  const keys = (query: Partial<Query>) => [...index.ask({ ...EVERYTHING, ...query }).rows].map((row) => index.keyOf(row));
+  expect(keys({}).sort()).toEqual(["4:e1", "9:e1"]);
+  expect(keys({ media: [9] })).toEqual(["9:e1"]);
+  expect(keys({ place: { medium: 4, from: 0, to: 1000 } })).toEqual(["4:e1"]);
+  expect(keys({ folder: "9.0|/DCIM/" })).toEqual(["9:e1"]);
+  expect([...index.ask({ ...EVERYTHING, media: [9] }).media]).toEqual([
+    [4, 1],
+    [9, 1],
+  ]);
+  expect(index.keptAt(index.rowOf("4:e1") ?? -1)).toEqual({ medium: 4, pack: 2, position: 7 });
+  index.forget("4:e1");
+  expect(keys({})).toEqual(["9:e1"]);
+  expect(index.foldersUnder(EVERYTHING, "").map(({ key }) => key)).toEqual(["9.0|"]);
+});
+
+test("same size and SHA-256, once both are known: one thing in two places, counted and shown once; nothing is merged", () => {
+  const index = new FindIndex();
+  const at = (medium: number) => ({ medium, pack: 0, position: 0 });
+  const phone = index.put(aFind({ id: "a", state: "erased", size: 10, sha256: "aa" }), at(1));
+  const card = index.put(aFind({ id: "b", state: "present", size: 10 }), at(2));
+  index.put(aFind({ id: "c", state: "present", size: 11, sha256: "aa" }), at(2));
+  expect(index.ask(EVERYTHING).rows.length).toBe(3);
+  index.sameAs(card, "aa");
+  index.sameAs(card, "aa");
+  expect(index.alike(phone).sort()).toEqual(["1:a", "2:b"]);
+  const answer = index.ask(EVERYTHING);
+  expect(answer).toMatchObject({ bytes: 21, kinds: { photo: 2 }, states: { erased: 1, present: 2 } });
+  expect(answer.rows.length).toBe(2);
+  // Each filter finds the place that passes it.
+  for (const [query, keys] of [
+    [{ states: ["present"] }, ["2:b", "2:c"]],
+    [{ states: ["erased"] }, ["1:a"]],
+    [{ media: [2] }, ["2:b", "2:c"]],
+  ] as const)
+    expect([...index.ask({ ...EVERYTHING, ...query }).rows].map((row) => index.keyOf(row)).sort()).toEqual(keys);
+  index.forget("1:a");
+  expect(index.alike(card)).toEqual(["2:b"]);
+  expect(index.ask(EVERYTHING).rows.length).toBe(2);
 });

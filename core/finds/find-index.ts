@@ -1,6 +1,9 @@
 import { onMedium } from "../bytes/extents.ts";
 import { grown } from "../bytes/grown.ts";
+import { ERASED, FacetCounts, Fails, NO_DAY } from "./facet-counts.ts";
 import { CONDITIONS, type Find, KINDS, STATES, timeOf } from "./find.ts";
+import { FindOrders } from "./find-orders.ts";
+import type { Answer, Query } from "./find-query.ts";
 import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
 
 const DAY = 86_400_000;
@@ -9,92 +12,71 @@ const FIRST_SANE = 10_957;
 const LAST_SANE = 47_482;
 /** Sorts behind every name. */
 const NAMELESS = "\uffff";
-/** Day of finds without any time. */
-const NO_DAY = -0x8000_0000;
-
-/** What is filtered to. Empty lists and nulls filter nothing out. */
-export interface Query {
-  readonly kinds: readonly Find["kind"][];
-  readonly states: readonly Find["state"][];
-  readonly conditions: readonly Find["condition"][];
-  /** Days since 1970, both inclusive. */
-  readonly days: { readonly from: number; readonly to: number } | null;
-  /** Words that name or path must hold, all of them, in any case. */
-  readonly words: string;
-  /** Only what begins in this stretch of the source: absolute bytes, end exclusive. */
-  readonly place: { readonly from: number; readonly to: number } | null;
-  /** Only what lies in this folder or below it: a key as `folders` gives it. */
-  readonly folder: string | null;
-  readonly sort: "newest" | "oldest" | "name" | "largest" | "place";
+/** Where a find is kept: its pack, and its place in that. */
+export interface KeptAt {
+  readonly medium: number;
+  readonly pack: number;
+  readonly position: number;
 }
 
-export const EVERYTHING: Query = {
-  kinds: [],
-  states: [],
-  conditions: [],
-  days: null,
-  words: "",
-  place: null,
-  folder: null,
-  sort: "newest",
-};
-
-/** How many finds of each day pass all filters but that of days. */
-export interface DayCount {
-  readonly day: number;
-  readonly erased: number;
-  readonly others: number;
+/** What a find of a ticket is known by: the medium's number, and the find's own id there. */
+export const findKey = (medium: number, id: string): string => `${medium}:${id}`;
+export function partsOfKey(key: string): { medium: number; id: string } {
+  const colon = key.indexOf(":");
+  return { medium: Number(key.slice(0, colon)), id: key.slice(colon + 1) };
 }
-
-export interface Answer {
-  /** Rows that pass, sorted. */
-  readonly rows: Uint32Array;
-  /** Counts of each facet with all filters but its own. */
-  readonly kinds: Record<Find["kind"], number>;
-  readonly states: Record<Find["state"], number>;
-  readonly conditions: Record<Find["condition"], number>;
-  readonly days: readonly DayCount[];
-  /** First and last day of all finds, whatever is filtered: the axis stays where it is. Clocks that were never set are left out. */
-  readonly span: { readonly first: number; readonly last: number } | null;
-  /** Bytes of all rows. */
-  readonly bytes: number;
-}
-
-/** Which filter a row fails: one bit each, so that each facet can leave out its own. */
-const Fails = { kind: 1, state: 2, condition: 4, days: 8, words: 16, place: 32, folder: 64 } as const;
 
 /**
- * The columns of a job's finds that are filtered and sorted by, in flat arrays: 200,000 rows answer within a frame or
+ * The columns of a ticket's finds, of all its media, that are filtered and sorted by, in flat arrays: 200,000 rows answer within a frame or
  * two. Rows are numbered in the order they came; a find that comes again keeps its row.
  */
 export class FindIndex {
   #kind = new Uint8Array(1024);
   #state = new Uint8Array(1024);
   #condition = new Uint8Array(1024);
+  #gone = new Uint8Array(1024);
   #day = new Int32Array(1024);
   #time = new Float64Array(1024);
   #size = new Float64Array(1024);
   #start = new Float64Array(1024);
+  #medium = new Int32Array(1024);
+  #pack = new Int32Array(1024);
+  #position = new Int32Array(1024);
+  /** Finds of one size and one SHA-256 by a number of theirs; 0: it is not known to be twice. */
+  #group = new Int32Array(1024);
+  /** Is its SHA-256 known? */
+  #hashed = new Uint8Array(1024);
   /** Each folder once, by number: most finds share theirs. */
   #folder = new Int32Array(1024);
   readonly #folders = new FolderTable();
   readonly #words: string[] = [];
   readonly #names: string[] = [];
-  readonly #ids: string[] = [];
+  readonly #keys: string[] = [];
   readonly #rows = new Map<string, number>();
-  /** All rows in each order that was asked for since the last change: sorting 200,000 takes longer than filtering them. */
-  readonly #orders = new Map<Query["sort"], Uint32Array>();
+  readonly #orders = new FindOrders<Query["sort"]>((sort) => this.#comparing(sort));
+  /** Rows of one content, by their size and hash; and by the number of their group. */
+  readonly #alike = new Map<string, number[]>();
+  readonly #groups: number[][] = [[]];
 
   get length(): number {
-    return this.#ids.length;
+    return this.#keys.length;
   }
 
-  rowOf(id: string): number | undefined {
-    return this.#rows.get(id);
+  rowOf(key: string): number | undefined {
+    return this.#rows.get(key);
   }
 
-  idOf(row: number): string {
-    return this.#ids[row];
+  keyOf(row: number): string {
+    return this.#keys[row];
+  }
+
+  keptAt(row: number): KeptAt {
+    return { medium: this.#medium[row], pack: this.#pack[row], position: this.#position[row] };
+  }
+
+  /** Keys of all finds with the same content, itself among them; empty where none is known. */
+  alike(row: number): string[] {
+    return (this.#groups[this.#group[row]] ?? []).filter((one) => this.#gone[one] === 0).map((one) => this.#keys[one]);
   }
 
   sizeOf(row: number): number {
@@ -109,25 +91,20 @@ export class FindIndex {
     return CONDITIONS[this.#condition[row]];
   }
 
-  /** First byte on the source, or -1. */
-  startOf(row: number): number {
-    return this.#start[row];
-  }
-
-  isErased(row: number): boolean {
-    return STATES[this.#state[row]] === "erased";
-  }
-
   /** Adds a find, or what was learned about it. @returns its row */
-  put(find: Find): number {
-    const row = this.#rows.get(find.id) ?? this.#ids.length;
-    if (row === this.#ids.length) {
+  put(find: Find, { medium, pack, position }: KeptAt): number {
+    const key = findKey(medium, find.id);
+    const row = this.#rows.get(key) ?? this.#keys.length;
+    if (row === this.#keys.length) {
       if (row === this.#kind.length) this.#grow(row * 2);
-      this.#ids.push(find.id);
-      this.#rows.set(find.id, row);
+      this.#keys.push(key);
+      this.#rows.set(key, row);
     }
-    this.#orders.clear();
     const time = timeOf(find);
+    this.#gone[row] = 0;
+    this.#medium[row] = medium;
+    this.#pack[row] = pack;
+    this.#position[row] = position;
     this.#kind[row] = KINDS.indexOf(find.kind);
     this.#state[row] = STATES.indexOf(find.state);
     this.#condition[row] = CONDITIONS.indexOf(find.condition);
@@ -135,14 +112,54 @@ export class FindIndex {
     this.#day[row] = time === null ? NO_DAY : Math.floor(time / DAY);
     this.#size[row] = find.size;
     this.#start[row] = onMedium(find.extents)[0]?.offset ?? -1;
-    this.#folder[row] = this.#folders.numberOf(folderKey(find));
+    this.#folder[row] = this.#folders.numberOf(folderKey(medium, find));
     this.#words[row] = `${find.path ?? ""} ${find.name ?? ""} ${find.camera ?? ""}`.toLowerCase();
     this.#names[row] = find.name?.toLowerCase() ?? NAMELESS;
+    this.#orders.touch(row);
+    if (find.sha256 !== null) this.sameAs(row, find.sha256);
     return row;
+  }
+
+  /** The SHA-256 of a find became known: those of one size and hash are one thing in several places. */
+  sameAs(row: number, sha256: string): void {
+    this.#hashed[row] = 1;
+    const content = `${this.#size[row]} ${sha256}`;
+    const alike = this.#alike.get(content) ?? [];
+    this.#alike.set(content, alike);
+    if (!alike.includes(row)) alike.push(row);
+    if (alike.length === 2) this.#groups.push(alike);
+    const group = alike.length < 2 ? 0 : this.#group[alike[0]] || this.#groups.length - 1;
+    for (const one of alike) this.#group[one] = group;
+  }
+
+  /** Keys of finds that have the size of one on another medium while the hash of either is not known: what may be one thing in two places. */
+  twins(): string[] {
+    const bySize = new Map<number, number[]>();
+    for (let row = 0; row < this.#keys.length; row++) {
+      if (this.#gone[row] === 1 || this.#start[row] < 0) continue;
+      const same = bySize.get(this.#size[row]);
+      if (same) same.push(row);
+      else bySize.set(this.#size[row], [row]);
+    }
+    return [...bySize.values()]
+      .filter((rows) => rows.some((row) => this.#medium[row] !== this.#medium[rows[0]]))
+      .flatMap((rows) => rows.filter((row) => this.#hashed[row] === 0).map((row) => this.#keys[row]));
+  }
+
+  /** It is no find any more: another scan did not tell it again, or its medium was taken out of the ticket. */
+  forget(key: string): void {
+    const row = this.#rows.get(key);
+    if (row !== undefined) this.#gone[row] = 1;
   }
 
   #grow(length: number): void {
     this.#folder = grown(this.#folder, new Int32Array(length));
+    this.#hashed = grown(this.#hashed, new Uint8Array(length));
+    this.#gone = grown(this.#gone, new Uint8Array(length));
+    this.#medium = grown(this.#medium, new Int32Array(length));
+    this.#pack = grown(this.#pack, new Int32Array(length));
+    this.#position = grown(this.#position, new Int32Array(length));
+    this.#group = grown(this.#group, new Int32Array(length));
     this.#kind = grown(this.#kind, new Uint8Array(length));
     this.#state = grown(this.#state, new Uint8Array(length));
     this.#condition = grown(this.#condition, new Uint8Array(length));
@@ -152,111 +169,77 @@ export class FindIndex {
     this.#start = grown(this.#start, new Float64Array(length));
   }
 
-  /** Filters, counts and sorts in one pass. */
+  /** Filters, counts and sorts in one pass. What is in several places counts, and is shown, once. */
   ask(query: Query): Answer {
     const wanted = <T extends string>(all: readonly T[], some: readonly T[]) =>
       Uint8Array.from(all, (one) => Number(some.length === 0 || some.includes(one)));
     const kinds = wanted(KINDS, query.kinds);
     const states = wanted(STATES, query.states);
     const conditions = wanted(CONDITIONS, query.conditions);
+    const media = query.media.length === 0 ? null : new Set(query.media);
     const words = query.words.toLowerCase().split(/\s+/).filter(Boolean);
     const { days, place, folder } = query;
     const inFolder = folder === null ? null : this.#folders.within(folder);
-    const counts = {
-      kind: new Uint32Array(KINDS.length),
-      state: new Uint32Array(STATES.length),
-      condition: new Uint32Array(CONDITIONS.length),
-    };
-    const perDay = new Map<number, { erased: number; others: number }>();
-    const rows = new Uint32Array(this.#ids.length);
-    const erased = STATES.indexOf("erased");
+    const counts = new FacetCounts(this.#groups.length);
+    const rows = new Uint32Array(this.#keys.length);
     let passed = 0;
     let bytes = 0;
     let first = Number.POSITIVE_INFINITY;
     let last = Number.NEGATIVE_INFINITY;
-    for (const row of this.#orderOf(query.sort)) {
+    for (const row of this.#orders.of(query.sort, this.#keys.length)) {
+      if (this.#gone[row] === 1) continue;
       let fails = 0;
       const day = this.#day[row];
       if (day >= FIRST_SANE && day <= LAST_SANE) {
         if (day < first) first = day;
         if (day > last) last = day;
       }
+      if (media && !media.has(this.#medium[row])) fails |= Fails.medium;
       if (kinds[this.#kind[row]] === 0) fails |= Fails.kind;
       if (states[this.#state[row]] === 0) fails |= Fails.state;
       if (conditions[this.#condition[row]] === 0) fails |= Fails.condition;
       if (days && (day < days.from || day > days.to)) fails |= Fails.days;
-      if (place && (this.#start[row] < place.from || this.#start[row] >= place.to)) fails |= Fails.place;
+      if (place && (this.#medium[row] !== place.medium || this.#start[row] < place.from || this.#start[row] >= place.to))
+        fails |= Fails.place;
       if (inFolder && inFolder[this.#folder[row]] === 0) fails |= Fails.folder;
       for (const word of words) {
         if (this.#words[row].includes(word)) continue;
         fails |= Fails.words;
         break;
       }
-      if ((fails & ~Fails.kind) === 0) counts.kind[this.#kind[row]]++;
-      if ((fails & ~Fails.state) === 0) counts.state[this.#state[row]]++;
-      if ((fails & ~Fails.condition) === 0) counts.condition[this.#condition[row]]++;
-      if ((fails & ~Fails.days) === 0 && day !== NO_DAY) {
-        let count = perDay.get(day);
-        if (!count) {
-          count = { erased: 0, others: 0 };
-          perDay.set(day, count);
-        }
-        if (this.#state[row] === erased) count.erased++;
-        else count.others++;
-      }
-      if (fails !== 0) continue;
+      if (!counts.take(fails, this.#group[row], this.#kind[row], this.#state[row], this.#condition[row], day, this.#medium[row])) continue;
       rows[passed++] = row;
       bytes += this.#size[row];
     }
-    const named = <T extends string>(all: readonly T[], column: Uint32Array) =>
-      Object.fromEntries(all.map((one, index) => [one, column[index]])) as Record<T, number>;
-    return {
-      rows: rows.subarray(0, passed),
-      kinds: named(KINDS, counts.kind),
-      states: named(STATES, counts.state),
-      conditions: named(CONDITIONS, counts.condition),
-      days: [...perDay].map(([day, count]) => ({ day, ...count })).sort((a, b) => a.day - b.day),
-      span: first <= last ? { first, last } : null,
-      bytes,
-    };
+    return { rows: rows.subarray(0, passed), ...counts.told(), span: first <= last ? { first, last } : null, bytes };
   }
 
   /** The folders right under one: volumes under "", else what lies a step deeper. Counts are of what passes all other filters. */
   foldersUnder(query: Query, under: string): FolderCount[] {
     const passed = new Uint32Array(this.#folders.length);
     for (const row of this.ask({ ...query, folder: null }).rows) passed[this.#folder[row]]++;
-    const standing = new Uint8Array(this.#folders.length);
-    const erased = STATES.indexOf("erased");
-    for (let row = 0; row < this.#ids.length; row++) if (this.#state[row] !== erased) standing[this.#folder[row]] = 1;
-    return this.#folders.under(under, passed, standing);
+    const held = new Uint8Array(this.#folders.length);
+    for (let row = 0; row < this.#keys.length; row++)
+      if (this.#gone[row] === 0) held[this.#folder[row]] = Math.max(held[this.#folder[row]], this.#state[row] === ERASED ? 1 : 2);
+    return this.#folders.under(under, passed, held);
   }
 
-  #orderOf(sort: Query["sort"]): Uint32Array {
-    const known = this.#orders.get(sort);
-    if (known) return known;
-    const order = this.#sorted(
-      Uint32Array.from(this.#ids, (_, row) => row),
-      sort,
-    );
-    this.#orders.set(sort, order);
-    return order;
-  }
-
-  #sorted(rows: Uint32Array, sort: Query["sort"]): Uint32Array {
+  #comparing(sort: Query["sort"]): (a: number, b: number) => number {
     const time = this.#time;
     const size = this.#size;
     const start = this.#start;
+    const names = this.#names;
     switch (sort) {
       case "newest":
-        return rows.sort((a, b) => (time[b] === time[a] ? a - b : time[b] > time[a] ? 1 : -1));
+        return (a, b) => (time[b] === time[a] ? a - b : time[b] > time[a] ? 1 : -1);
       case "oldest":
-        return rows.sort((a, b) => (time[b] === time[a] ? a - b : time[a] > time[b] ? 1 : -1));
+        return (a, b) => (time[b] === time[a] ? a - b : time[a] > time[b] ? 1 : -1);
       case "largest":
-        return rows.sort((a, b) => size[b] - size[a] || a - b);
+        return (a, b) => size[b] - size[a] || a - b;
       case "place":
-        return rows.sort((a, b) => start[a] - start[b] || a - b);
+        return (a, b) => start[a] - start[b] || a - b;
       case "name":
-        return rows.sort((a, b) => (this.#names[a] < this.#names[b] ? -1 : this.#names[a] > this.#names[b] ? 1 : a - b));
+        return (a, b) => (names[a] < names[b] ? -1 : names[a] > names[b] ? 1 : a - b);
     }
   }
 

@@ -2,7 +2,7 @@ import type { Find } from "./find.ts";
 
 /** A folder of the tree that finds lie in. */
 export interface FolderCount {
-  /** The volume's number, a bar, and the path with a slash at its end. Finds whose folder is lost: a question mark for the path. */
+  /** Numbers of medium and volume with a full stop between them, a bar, and the path with a slash at its end. Finds whose folder is lost: a question mark for the path. */
   readonly key: string;
   /** Its last part. Null: the volume itself, or what has no folder. */
   readonly name: string | null;
@@ -16,8 +16,15 @@ export interface FolderCount {
 const LOST_FOLDER = "?";
 
 /** Where a find lies in the tree. */
-export const folderKey = ({ volume, path }: Pick<Find, "volume" | "path">): string =>
-  `${volume ?? ""}|${path === null ? LOST_FOLDER : path.slice(0, path.lastIndexOf("/") + 1)}`;
+export const folderKey = (medium: number, { volume, path }: Pick<Find, "volume" | "path">): string =>
+  `${medium}.${volume ?? ""}|${path === null ? LOST_FOLDER : path.slice(0, path.lastIndexOf("/") + 1)}`;
+
+/** Medium, volume (null: outside of any) and path that a folder's key speaks of. */
+export function partsOfFolder(key: string): { medium: number; volume: number | null; path: string } {
+  const bar = key.indexOf("|");
+  const [medium, volume = ""] = key.slice(0, bar).split(".");
+  return { medium: Number(medium), volume: volume === "" ? null : Number(volume), path: key.slice(bar + 1) };
+}
 
 /** The last part of a folder's key. Null for a volume, and for what has no folder. */
 function nameOfFolder(key: string): string | null {
@@ -46,17 +53,17 @@ export class FolderTable {
     return Uint8Array.from(this.#keys, (one) => Number(one.startsWith(key)));
   }
 
-  /** The folders right under one. `passed`: finds in each folder by number; `standing`: is anything in it still there? */
-  under(under: string, passed: Uint32Array, standing: Uint8Array): FolderCount[] {
+  /** The folders right under one. `passed`: finds in each folder by number; `held`: whether nothing (0), only erased things (1) or something that is there (2) lies in it. */
+  under(under: string, passed: Uint32Array, held: Uint8Array): FolderCount[] {
     const children = new Map<string, { count: number; erased: boolean; hasFolders: boolean }>();
     for (const [number, folder] of this.#keys.entries()) {
-      if (!folder.startsWith(under) || folder === under) continue;
+      if (held[number] === 0 || !folder.startsWith(under) || folder === under) continue;
       const key = stepDown(folder, under);
       // What lies in the root itself is in the volume.
       if (under.endsWith("|") && key === `${under}/`) continue;
       const child = children.get(key) ?? { count: 0, erased: true, hasFolders: false };
       child.count += passed[number];
-      if (standing[number] === 1) child.erased = false;
+      if (held[number] === 2) child.erased = false;
       if (folder.length > key.length && !(under === "" && folder.length === key.length + 1)) child.hasFolders = true;
       children.set(key, child);
     }

@@ -113,7 +113,7 @@ async function given(faults: Parameters<typeof memory>[0] = {}, dead: readonly n
   const { destination, files, steps } = memory(faults);
   const checked: WrittenFile[] = [];
   const notes: string[] = [];
-  for await (const event of writeFiles(planFiles(chosen), source, destination, await portableSha256()))
+  for await (const event of writeFiles(planFiles(chosen), () => source, destination, await portableSha256()))
     if (event.type === "checked") checked.push(event.file);
     else if (event.type === "no list") notes.push(event.because);
   return { checked, files, steps, notes };
@@ -193,8 +193,7 @@ test("the summary counts, names and escapes; nothing in it can run or load", () 
     ticket: "0101",
     customer: "Ilse <script>alert(1)</script> & Co",
     device: "",
-    source: "card.img",
-    sourceBytes: 3_145_728,
+    media: [{ name: "card.img", bytes: 3_145_728 }],
     at: Date.UTC(2026, 10, 25, 8, 30),
     files: [
       { find, path: 'photos/"><img src=x onerror=alert(1)>.jpg', outcome: "equal", because: null, sha256: "ab", bytes: 4, lost: 0 },

@@ -2,8 +2,8 @@ import { type Find, KIND_WORDS } from "../finds/find.ts";
 import { cleanName, freeName } from "./names.ts";
 
 /** One file that will be written: its find, and its path under the destination with forward slashes. */
-export interface PlannedFile {
-  readonly find: Find;
+export interface PlannedFile<F extends Find = Find> {
+  readonly find: F;
   readonly path: string;
 }
 
@@ -23,7 +23,7 @@ function nameOf(find: Find): string {
  * A sub-folder per kind, original names kept, unsafe ones cleaned, same ones numbered. Finds without content are left out.
  * `there`: names that stand in a sub-folder already.
  */
-export function planFiles(finds: readonly Find[], there: Readonly<Record<string, readonly string[]>> = {}): PlannedFile[] {
+export function planFiles<F extends Find>(finds: readonly F[], there: Readonly<Record<string, readonly string[]>> = {}): PlannedFile<F>[] {
   const taken = new Map(Object.entries(there).map(([folder, names]) => [folder, new Set(names.map((name) => name.toLowerCase()))]));
   return finds
     .filter((find) => find.extents.length > 0 || find.size === 0)

@@ -5,8 +5,8 @@ export interface SummaryFacts {
   readonly ticket: string;
   readonly customer: string;
   readonly device: string;
-  readonly source: string;
-  readonly sourceBytes: number;
+  /** The media that was read from. */
+  readonly media: readonly { readonly name: string; readonly bytes: number }[];
   readonly at: number;
   readonly files: readonly WrittenFile[];
 }
@@ -40,7 +40,7 @@ table{border-collapse:collapse;width:100%;font-size:14px}td,th{text-align:left;p
 </style></head><body>
 <h1>Ticket ${escaped(facts.ticket)}: what was given back</h1>
 <dl><dt>Customer</dt><dd>${escaped(facts.customer || "not noted")}</dd><dt>Device</dt><dd>${escaped(facts.device || "not noted")}</dd>
-<dt>Read from</dt><dd>${escaped(facts.source)}, ${facts.sourceBytes.toLocaleString("en")} bytes; nothing was written to it</dd>
+<dt>Read from</dt><dd>${facts.media.map(({ name, bytes }) => `${escaped(name)}, ${bytes.toLocaleString("en")} bytes`).join("<br>")}; nothing was written to ${facts.media.length === 1 ? "it" : "them"}</dd>
 <dt>When</dt><dd>${new Date(facts.at).toISOString().slice(0, 16).replace("T", " ")} UTC</dd>
 <dt>Result</dt><dd>${good} of ${facts.files.length} files written, read back and found equal (SHA-256)</dd>${holes}</dl>
 <table><thead><tr><th>File</th><th>Was, and is</th><th class="n">Bytes</th><th>Check</th><th>SHA-256</th></tr></thead>

@@ -16,8 +16,8 @@ export interface Destination {
 }
 
 /** What became of one file. */
-export interface WrittenFile {
-  readonly find: Find;
+export interface WrittenFile<F extends Find = Find> {
+  readonly find: F;
   readonly path: string;
   /** equal: read back, and its hash is that of the source. holes: so too, but the medium did not give all of it. */
   readonly outcome: "equal" | "holes" | "different" | "failed";
@@ -28,9 +28,9 @@ export interface WrittenFile {
   readonly lost: number;
 }
 
-export type WriteEvent =
+export type WriteEvent<F extends Find = Find> =
   | { readonly type: "written"; readonly path: string }
-  | { readonly type: "checked"; readonly file: WrittenFile }
+  | { readonly type: "checked"; readonly file: WrittenFile<F> }
   /** The list of hashes could not be written: why. */
   | { readonly type: "no list"; readonly because: string };
 
@@ -61,19 +61,24 @@ async function* text(lines: string): AsyncGenerator<Uint8Array> {
 
 /**
  * Writes all files and a list of their hashes, then reads every one back and compares. A file that fails is told at once, leaves
- * nothing under its name, and the rest goes on. Bytes that the medium does not give are written as zeros, and said so.
+ * nothing under its name, and the rest goes on. `sourceOf`: the medium that a find lies on, or why it cannot be read. Bytes that the medium does not give are written as zeros, and said so.
  * @throws whatever `finish` throws: an archive that could not be ended holds nothing
  */
-export async function* writeFiles(
-  files: readonly PlannedFile[],
-  source: PatientSource,
+export async function* writeFiles<F extends Find>(
+  files: readonly PlannedFile<F>[],
+  sourceOf: (find: F) => PatientSource | string,
   destination: Destination,
   sha256: Sha256,
   hashList = HASH_LIST,
-): AsyncGenerator<WriteEvent> {
-  const given: (Omit<WrittenFile, "outcome" | "sha256"> & { hash: string })[] = [];
+): AsyncGenerator<WriteEvent<F>> {
+  const given: (Omit<WrittenFile<F>, "outcome" | "sha256"> & { hash: string })[] = [];
   for (const { find, path } of files) {
     const bytes = find.extents.reduce((sum, { length }) => sum + length, 0);
+    const source = sourceOf(find);
+    if (typeof source === "string") {
+      yield { type: "checked", file: { find, path, bytes, lost: 0, sha256: null, outcome: "failed", because: source } };
+      continue;
+    }
     try {
       sha256.start();
       await destination.write(path, piecesOf(find, source, sha256));

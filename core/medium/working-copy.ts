@@ -2,6 +2,7 @@ import { equalBytes } from "../bytes/equal.ts";
 import type { Extent } from "../bytes/extents.ts";
 import type { ResumableSha256 } from "../bytes/hash.ts";
 import { patientSource } from "../bytes/patient-source.ts";
+import { PlaceLedger } from "../bytes/place-ledger.ts";
 import { RangeSet } from "../bytes/ranges.ts";
 import { type ByteSource, UnusableError } from "../bytes/source.ts";
 
@@ -40,26 +41,23 @@ export async function* copySource(
   target: CopyTarget,
   sha256: ResumableSha256,
   from: CopyMark,
-): AsyncGenerator<CopyMark> {
-  const patient = patientSource(source);
-  const before = from.unreadable;
+  signal?: AbortSignal,
+): AsyncGenerator<CopyMark, void> {
+  const ledger = new PlaceLedger();
+  // Places that were given up before are not asked for again.
+  for (const { offset, length } of from.unreadable) ledger.giveUp(offset, length);
+  const patient = patientSource(source, { ledger, ...(signal && { signal }) });
   await isTheSame(source, target, from);
   if (from.hash) sha256.load(from.hash);
   else sha256.start();
   for (let at = from.done; at < source.size; ) {
     const bytes = await patient.read(at, Math.min(WINDOW, source.size - at));
     await target.write(at, bytes);
+    signal?.throwIfAborted();
     sha256.update(bytes);
     at += bytes.length;
-    yield { done: at, hash: sha256.save(), unreadable: joined([...before, ...patient.unreadable.list()]) };
+    yield { done: at, hash: sha256.save(), unreadable: patient.unreadable.list() };
   }
-}
-
-/** Neighbours as one. */
-function joined(extents: readonly Extent[]): Extent[] {
-  const set = new RangeSet();
-  for (const { offset, length } of extents) set.add(offset, length);
-  return set.list();
 }
 
 /** The last stretch before the mark that says anything: read when it was copied, and not only zeros. */

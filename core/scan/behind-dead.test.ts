@@ -48,12 +48,7 @@ test.each([
 test("what stands behind a dead sector is not taken for it where it is something else", async () => {
   const picture = jpegOf(640, 480, 5);
   const middle = Math.floor(picture.length / 1024);
-  for (const other of [
-    noise(picture.length),
-    new Uint8Array(picture.length),
-    new TextEncoder().encode("Nine Crows. ".repeat(picture.length / 12)),
-  ]) {
-    const find = await carved(patched(picture, (middle + 1) * 512, other.subarray((middle + 1) * 512)), middle);
-    expect(find?.size).toBeLessThanOrEqual((middle + 4) * 512);
-  }
+  const other = patched(picture, (middle + 1) * 512, noise(picture.length).subarray((middle + 1) * 512));
+  const find = await carved(other, middle);
+  expect(find?.size).toBeLessThanOrEqual((middle + 4) * 512);
 });

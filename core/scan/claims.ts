@@ -9,6 +9,9 @@ export const idOf = ({ at }: Pick<ListedFile, "at">): string => `e${at.toString(
 /** Entries of one key speak of one thing: by what their file system says, else by place and size. */
 export const keyOf = (file: ListedFile): string => file.key ?? (file.firstByte === null ? idOf(file) : `${file.firstByte}+${file.size}`);
 
+/** Finds that claim bytes for a file: by an entry (e) or by their beginning (b). Stretches (s) and pages (p) only tell what lies there. */
+const CLAIMS = /^[eb]/;
+
 /** What later passes must know of the erased finds so far; small enough to be kept for hundreds of thousands. */
 export class Claims {
   /** Bytes of erased items whose structure was walked to its end: nobody else's. */
@@ -37,6 +40,18 @@ export class Claims {
 
   noteErased(file: ListedFile, id: string): void {
     this.#entries.set(keyOf(file), id);
+  }
+
+  /** Entries that speak of a find with another id: the entry's place, and that id. A new list with each that is added. */
+  twins: readonly (readonly [number, string])[] = [];
+  noteTwin(file: ListedFile, id: string): void {
+    this.twins = [...this.twins, [file.at, id]];
+    this.noteErased(file, id);
+  }
+
+  /** A find of before a break: it claims what it claimed then. */
+  recall(find: Find): void {
+    if (CLAIMS.test(find.id)) this.add(find);
   }
 
   /** The find that an erased entry speaks of, where it is known already: `moved` when that file is still present. */

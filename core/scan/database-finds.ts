@@ -7,7 +7,8 @@ import type { DatabaseSources } from "../sqlite/database-files.ts";
 
 const WAL = "-wal";
 const JOURNAL = "-journal";
-const isDatabase = ({ format }: Find): boolean => format === "sqlite";
+/** Is it a database by its format, found by list or by content? */
+export const isDatabase = ({ format }: Find): boolean => format === "sqlite";
 
 /** Format of finds that are stretches of database pages without a database. */
 export const STRAY_FORMAT = "sqlite pages";

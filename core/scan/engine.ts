@@ -1,140 +1,150 @@
-import { onMedium } from "../bytes/extents.ts";
-import { patientSource, unreadableIn } from "../bytes/patient-source.ts";
-import { RangeSet } from "../bytes/ranges.ts";
+import { patientSource } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
-import { findVolumes } from "../filesystems/open-volumes.ts";
+import { findVolumes, type Medium } from "../filesystems/open-volumes.ts";
 import type { Find } from "../finds/find.ts";
-import { isOwnFile } from "../medium/own-files.ts";
+import { beginning, type Checkpoint, goesOnFrom } from "./checkpoint.ts";
 import { Claims } from "./claims.ts";
-import { DatabaseFinds } from "./database-finds.ts";
-import type { Checkpoint, PassBatch, ScanEvent, ScanOptions } from "./events.ts";
-import { hashContent, readThrough, withLost } from "./grade.ts";
+import type { PassBatch, ScanEvent, ScanOptions } from "./events.ts";
+import { FindReader } from "./find-reader.ts";
+import { freeRunsOf } from "./free-space.ts";
 import { listing, relist } from "./listing.ts";
-import { LostPlaces } from "./lost-places.ts";
+import { Recollection } from "./recollection.ts";
 import { reconcile } from "./reconcile.ts";
-import { readRecords } from "./records.ts";
-import { freeRunsOf, Sweep } from "./sweep.ts";
+import { NOTHING_READ, readRecords } from "./records.ts";
+import { isSweptDatabase, Sweep } from "./sweep.ts";
 
-/** What a scan that was broken off left: where it stood, and what it had found until then. */
+/** What a scan that was broken off left: where it stood, and all that it had told until then, in that order, besides what is shown too. */
 export interface Resume {
   readonly checkpoint: Checkpoint;
   readonly known: AsyncIterable<Find> | Iterable<Find>;
 }
 
-/** Bytes from which on what a head claims is no small matter. */
-const LARGE_CLAIM = 16 * 1024 * 1024;
-
-/** Copies of shared storage are archives: only in one are there files of our own. */
+/** Copies of shared storage are archives. */
 const TAR = "tar archive";
-
-const START: Checkpoint = { pass: "listing", at: 0 };
+const NOTHING: PassBatch = { finds: [], patches: [], troubles: [], done: 0, total: 0, at: 0 };
+const ORDER: readonly Checkpoint["pass"][] = ["listing", "sweep", "databases", "reconcile", "done"];
 
 /**
- * Scans a source: listing, sweep (deep only), databases, reconcile. Pull-driven, so not pulling is a pause; stops within one
- * window when `signal` aborts (throws its reason). Every batch carries a checkpoint that a fresh process can go on from.
- * The same source and options give the same finds with the same ids.
+ * Scans a source: listing, sweep (deep only), databases, reconcile. Pull-driven, so not pulling is a pause; stops between two sectors when
+ * `signal` aborts (throws its reason). Every batch carries a checkpoint that a fresh process goes on from to the same end; troubles
+ * may be told again then, and count once. The same source and options give the same finds with the same ids.
+ * A checkpoint of other options, or of a scan that was done, is not gone on from: everything is told anew.
  * @throws UnusableError for a source that cannot be worked on
  */
 export async function* scan(raw: ByteSource, options: ScanOptions, signal: AbortSignal, resume?: Resume): AsyncGenerator<ScanEvent> {
-  const source = patientSource(raw);
-  const from = resume?.checkpoint ?? START;
-  const finding = findVolumes(source, { search: options.depth === "deep" });
-  let found = await finding.next();
-  for (; !found.done; found = await finding.next()) {
-    signal.throwIfAborted();
-    yield {
-      type: "batch",
-      finds: [],
-      patches: [],
-      records: [],
-      troubles: [],
-      progress: { pass: "listing", ...found.value },
-      checkpoint: from,
-      unreadable: source.unreadable.list(),
-      bytesRead: source.bytesRead,
-    };
-  }
-  const medium = found.value;
-  const runs = freeRunsOf(medium, source.size);
-  yield {
-    type: "volumes",
-    volumes: medium.volumes.map(({ info }) => info),
-    freeRuns: runs.map(({ offset, length }) => ({ offset, length })),
-  };
+  const before = resume && goesOnFrom(resume.checkpoint, options) ? resume : null;
+  yield* new Scan(raw, options, signal, before?.checkpoint ?? beginning(options)).run(before?.known ?? []);
+}
 
-  const claims = new Claims();
-  const databases = new DatabaseFinds();
-  const isOwn = ({ path, volume }: Find) => isOwnFile(path) && volume !== null && medium.volumes[volume]?.info.filesystem === TAR;
-  const wanted = (find: Find) => (options.kinds === null || options.kinds.includes(find.kind)) && !isOwn(find);
-  const places = new LostPlaces();
-  /** Bytes that were hashed for finds of which nothing but a head and its claim is known. */
-  const claimed = new RangeSet();
-  const isWorthHashing = (find: Find): boolean => {
-    if (find.checked || find.size <= LARGE_CLAIM || find.evidence[0]?.pass !== "sweep") return true;
-    const stretches = onMedium(find.extents);
-    const known = stretches.reduce((sum, { offset, length }) => sum + claimed.overlap(offset, length), 0);
-    for (const { offset, length } of stretches) claimed.add(offset, length);
-    // Several heads that claim the same space: at most one of them is right, and each would cost all of it.
-    return known * 2 <= find.size;
-  };
-  /** A find with what its bytes tell when they are read: present files that nothing walks too, so that a dead place in them is told here and not at hand-over. */
-  const readOf = async (find: Find): Promise<Find> => {
-    if (options.sha256 && find.extents.length > 0 && isWorthHashing(find))
-      find.sha256 = await hashContent(source, find.extents, options.sha256);
-    else if (options.depth === "deep" && find.state !== "erased" && !find.checked) await readThrough(source, find.extents);
-    const lost = unreadableIn(source, find.extents);
-    const held = withLost(find, lost);
-    places.note(held, lost);
-    return held;
-  };
-  const event = async (batch: PassBatch, pass: Checkpoint["pass"]): Promise<ScanEvent> => {
-    const finds: Find[] = [];
-    for (const find of batch.finds) databases.note(find);
-    for (const patch of batch.patches) databases.patch(patch);
-    for (const find of batch.finds.filter(wanted)) finds.push(await readOf(find));
+/** One scan under way: its passes, one after the other, and what they know of each other. */
+class Scan {
+  readonly #raw: ByteSource;
+  readonly #source;
+  readonly #options: ScanOptions;
+  readonly #signal: AbortSignal;
+  readonly #from: Checkpoint;
+  readonly #claims = new Claims();
+  readonly #before: Recollection;
+  readonly #reader: FindReader;
+  /** What the last batch told: the next one's checkpoint begins from it. */
+  #checkpoint: Checkpoint;
+
+  constructor(raw: ByteSource, options: ScanOptions, signal: AbortSignal, from: Checkpoint) {
+    this.#raw = raw;
+    this.#options = options;
+    this.#signal = signal;
+    this.#from = from;
+    this.#checkpoint = from;
+    this.#source = patientSource(raw, {
+      signal,
+      ...(options.ledger && { ledger: options.ledger }),
+      ...(options.now && { now: options.now }),
+    });
+    this.#before = new Recollection(this.#claims, from.twins);
+    this.#reader = new FindReader(this.#source, options);
+  }
+
+  /** Is a pass still to be worked on? */
+  #isDue(pass: Checkpoint["pass"]): boolean {
+    return ORDER.indexOf(this.#from.pass) <= ORDER.indexOf(pass);
+  }
+
+  async *run(known: Resume["known"]): AsyncGenerator<ScanEvent> {
+    const medium = yield* this.#volumes();
+    const archives = medium.volumes.filter(({ info }) => info.filesystem === TAR).map(({ info }) => info.index);
+    this.#reader.archives = new Set(archives);
+    const databases: Find[] = [];
+    for await (const find of known) {
+      this.#before.take(find);
+      this.#reader.recall(find);
+      if (isSweptDatabase(find)) databases.push(find);
+    }
+    if (this.#isDue("listing")) yield* this.#listing(medium);
+    else await relist(medium.volumes, this.#claims, this.#before);
+    // What is in use but led to by nothing is known only after the lists: it is searched too.
+    if (this.#options.depth === "deep" && this.#isDue("sweep")) yield* this.#sweep(medium, databases);
+    if (this.#isDue("databases")) {
+      const begun = this.#from.pass === "databases" ? this.#from : NOTHING_READ;
+      yield* this.#events(readRecords(this.#reader.databases, this.#source, this.#signal, begun), "databases");
+    }
+    this.#signal.throwIfAborted();
+    yield this.#event({ ...NOTHING, patches: [...this.#reader.lostPatches(), ...reconcile(this.#claims)] }, "done", []);
+  }
+
+  async *#volumes(): AsyncGenerator<ScanEvent, Medium> {
+    const finding = findVolumes(this.#source, { search: this.#options.depth === "deep", from: this.#from.search });
+    for (;;) {
+      const found = await finding.next();
+      this.#signal.throwIfAborted();
+      if (found.done) {
+        const medium = found.value;
+        this.#checkpoint = { ...this.#checkpoint, search: medium.search };
+        const freeRuns = freeRunsOf(medium, this.#source.size).map(({ offset, length }) => ({ offset, length }));
+        yield { type: "volumes", volumes: medium.volumes.map(({ info }) => info), freeRuns };
+        return medium;
+      }
+      const { done, total, state } = found.value;
+      this.#checkpoint = { ...this.#checkpoint, search: state };
+      yield { ...this.#event({ ...NOTHING, done, total, at: this.#from.at }, "listing", []), checkpoint: this.#checkpoint };
+    }
+  }
+
+  async *#listing({ volumes, troubles }: Medium): AsyncGenerator<ScanEvent> {
+    const met = [...(this.#raw.troubles ?? []), ...troubles, ...volumes.flatMap((volume) => volume.troubles)];
+    yield this.#event({ ...NOTHING, troubles: met, at: this.#from.at }, "listing", []);
+    const { depth } = this.#options;
+    yield* this.#events(listing(volumes, this.#source, this.#claims, depth, this.#from.at, this.#before), "listing");
+  }
+
+  async *#sweep(medium: Medium, databases: readonly Find[]): AsyncGenerator<ScanEvent> {
+    const sweep = new Sweep(this.#source, freeRunsOf(medium, this.#source.size), this.#claims);
+    const begun = this.#from.pass === "sweep" ? this.#from.sweep : beginning(this.#options).sweep;
+    await sweep.recall(databases, begun, this.#before);
+    yield* this.#events(sweep.run(begun), "sweep");
+  }
+
+  async *#events(batches: AsyncIterable<PassBatch>, pass: Checkpoint["pass"]): AsyncGenerator<ScanEvent> {
+    for await (const batch of batches) {
+      this.#signal.throwIfAborted();
+      const { finds, besides } = await this.#reader.read(batch);
+      yield this.#event({ ...batch, finds }, pass, besides);
+    }
+  }
+
+  #event(batch: PassBatch, pass: Checkpoint["pass"], besides: readonly Find[]): Extract<ScanEvent, { type: "batch" }> {
+    const { at, sweep = this.#checkpoint.sweep, told = 0, struck = null } = batch;
+    this.#checkpoint = { ...this.#checkpoint, pass, at, sweep, told, struck, twins: this.#claims.twins };
     return {
       type: "batch",
-      finds,
+      finds: batch.finds,
+      besides,
       patches: batch.patches,
       records: batch.records ?? [],
       troubles: batch.troubles,
       progress: { pass, done: batch.done, total: batch.total },
-      checkpoint: { pass, at: batch.at },
-      unreadable: source.unreadable.list(),
-      bytesRead: source.bytesRead,
+      checkpoint: this.#checkpoint,
+      unreadable: this.#source.unreadable.list(),
+      bytesRead: this.#source.bytesRead,
     };
-  };
-  const nothing: PassBatch = { finds: [], patches: [], troubles: [], done: 0, total: 0, at: 0 };
-
-  if (from.pass === "listing") {
-    yield event(
-      { ...nothing, troubles: [...(raw.troubles ?? []), ...medium.troubles, ...medium.volumes.flatMap(({ troubles }) => troubles)] },
-      "listing",
-    );
-    for await (const batch of listing(medium.volumes, source, claims, options.depth)) {
-      signal.throwIfAborted();
-      yield event(batch, "listing");
-    }
-  } else {
-    for await (const find of resume?.known ?? []) {
-      claims.add(find);
-      databases.note(find);
-      places.note(find, 0);
-    }
-    await relist(medium.volumes, claims);
   }
-  if (options.depth === "deep" && (from.pass === "listing" || from.pass === "sweep")) {
-    // What is in use but led to by nothing is known only after the lists: it is searched too.
-    for await (const batch of new Sweep(source, freeRunsOf(medium, source.size), claims).run(from.pass === "sweep" ? from.at : 0)) {
-      signal.throwIfAborted();
-      yield event(batch, "sweep");
-    }
-  }
-  if (from.pass !== "reconcile" && from.pass !== "done")
-    for await (const batch of readRecords(databases, source, signal)) {
-      signal.throwIfAborted();
-      yield event(batch, "databases");
-    }
-  signal.throwIfAborted();
-  yield event({ ...nothing, patches: [...places.patches(source.unreadable), ...reconcile(claims)] }, "done");
 }

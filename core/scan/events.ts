@@ -1,26 +1,25 @@
 import type { Extent } from "../bytes/extents.ts";
 import type { Sha256 } from "../bytes/hash.ts";
+import type { PlaceLedger } from "../bytes/place-ledger.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import type { FoundRecord } from "../finds/record.ts";
 import type { VolumeInfo } from "../medium/volume.ts";
+import type { Checkpoint } from "./checkpoint.ts";
 
 export type Depth = "quick" | "deep";
 
 export interface ScanOptions {
   /** quick: what the lists still know. deep: all free space by content as well. */
   readonly depth: Depth;
-  /** Only these kinds, or all. */
+  /** Only these kinds are looked into and told, or all. */
   readonly kinds: readonly Find["kind"][] | null;
   /** Hashes every find while scanning. Without it, hashes come when content is read. */
   readonly sha256?: Sha256;
-}
-
-/** Where a scan can go on from, in a fresh process too. */
-export interface Checkpoint {
-  readonly pass: "listing" | "sweep" | "databases" | "reconcile" | "done";
-  /** Sweep: absolute byte up to which free space was searched. */
-  readonly at: number;
+  /** What is known of the medium's bad places, shared with all who read it. */
+  readonly ledger?: PlaceLedger;
+  /** Milliseconds of any clock, to tell which places are slow. */
+  readonly now?: () => number;
 }
 
 /** Bytes of the pass that is under way. */
@@ -30,20 +29,25 @@ export interface PassProgress {
   readonly total: number;
 }
 
+/** What a scan hands on at a time: to be kept as one, together with its checkpoint. */
+export interface ScanBatch {
+  readonly type: "batch";
+  readonly finds: readonly Find[];
+  /** Finds of kinds that were not asked for: nobody is shown them, but a scan that goes on must know them. */
+  readonly besides: readonly Find[];
+  readonly patches: readonly Patch[];
+  /** Rows and entries, present and erased. Each is told of once. */
+  readonly records: readonly FoundRecord[];
+  readonly troubles: readonly Trouble[];
+  readonly progress: PassProgress;
+  readonly checkpoint: Checkpoint;
+  readonly unreadable: readonly Extent[];
+  readonly bytesRead: number;
+}
+
 export type ScanEvent =
   | { readonly type: "volumes"; readonly volumes: readonly VolumeInfo[]; readonly freeRuns: readonly Extent[] }
-  | {
-      readonly type: "batch";
-      readonly finds: readonly Find[];
-      readonly patches: readonly Patch[];
-      /** Rows and entries, present and erased. Each is told of once. */
-      readonly records: readonly FoundRecord[];
-      readonly troubles: readonly Trouble[];
-      readonly progress: PassProgress;
-      readonly checkpoint: Checkpoint;
-      readonly unreadable: readonly Extent[];
-      readonly bytesRead: number;
-    };
+  | ScanBatch;
 
 /** What one pass hands up: a batch without what only the engine knows. */
 export interface PassBatch {
@@ -53,5 +57,9 @@ export interface PassBatch {
   readonly troubles: readonly Trouble[];
   readonly done: number;
   readonly total: number;
+  /** Where the pass can go on from, with what it must know then. */
   readonly at: number;
+  readonly sweep?: Checkpoint["sweep"];
+  readonly told?: number;
+  readonly struck?: Uint8Array | null;
 }

@@ -6,6 +6,7 @@ import type { ListedFile, Volume } from "../medium/volume.ts";
 import { type Claims, idOf, keyOf } from "./claims.ts";
 import type { Depth, PassBatch } from "./events.ts";
 import { findOf } from "./listed-find.ts";
+import type { Recollection } from "./recollection.ts";
 
 /** Finds handed on at once. */
 const BATCH = 64;
@@ -19,18 +20,27 @@ export interface Placed {
 /**
  * Listing: what the lists of all volumes still know. Present files come first; the erased ones are judged when all
  * present ones are known, since an erased entry may only be the former name of a file that was moved.
+ * `judged`: files and groups of erased entries that were judged before a break: they are listed, and not looked at again.
  */
-export async function* listing(volumes: readonly Volume[], source: PatientSource, claims: Claims, depth: Depth): AsyncGenerator<PassBatch> {
+export async function* listing(
+  volumes: readonly Volume[],
+  source: PatientSource,
+  claims: Claims,
+  depth: Depth,
+  judged: number,
+  before: Recollection,
+): AsyncGenerator<PassBatch> {
   const erased: Placed[] = [];
   let done = 0;
   let total = 0;
+  let at = 0;
   const batch = (finds: Find[], more: Partial<PassBatch> = {}): PassBatch => ({
     finds,
     patches: [],
     troubles: [],
     done,
     total,
-    at: 0,
+    at: Math.max(at, judged),
     ...more,
   });
   for (const volume of volumes) {
@@ -44,7 +54,7 @@ export async function* listing(volumes: readonly Volume[], source: PatientSource
           continue;
         }
         claims.notePresent(file);
-        finds.push(...(await findOf(file, volume, source, depth)));
+        if (++at > judged) finds.push(...(await findOf(file, volume, source, depth)));
         done += weightOf(file);
         if (finds.length < BATCH) continue;
         yield batch(finds);
@@ -53,24 +63,25 @@ export async function* listing(volumes: readonly Volume[], source: PatientSource
       if (finds.length > 0) yield batch(finds);
       if (spoiled.length > 0)
         yield batch([], {
-          patches: spoiled.map(({ at, because }) => ({
-            id: idOf({ at }),
+          patches: spoiled.map(({ at: place, because }) => ({
+            id: idOf({ at: place }),
             condition: "damaged",
             because,
-            evidence: [{ pass: "listing", what: because, at }],
+            evidence: [{ pass: "listing", what: because, at: place }],
           })),
         });
     }
   }
   for (const group of byPlace(erased)) {
-    const { finds, patches } = await judgeErased(group, claims, source, depth);
+    const told = ++at > judged ? await judgeErased(group, claims, source, depth) : null;
+    if (!told) before.judged(group[0].file);
     done += group.reduce((sum, { file }) => sum + weightOf(file), 0);
-    yield batch(finds, { patches });
+    if (told) yield batch(told.finds, { patches: told.patches });
   }
 }
 
 /** Walks the lists without judging anything: what a scan that goes on must know of them again. */
-export async function relist(volumes: readonly Volume[], claims: Claims): Promise<void> {
+export async function relist(volumes: readonly Volume[], claims: Claims, before: Recollection): Promise<void> {
   const erased: Placed[] = [];
   for (const volume of volumes)
     for await (const { files } of volume.list())
@@ -78,7 +89,7 @@ export async function relist(volumes: readonly Volume[], claims: Claims): Promis
         if (file.erased) erased.push({ file, volume });
         else claims.notePresent(file);
       }
-  for (const [{ file }] of byPlace(erased)) claims.noteErased(file, idOf(file));
+  for (const [{ file }] of byPlace(erased)) before.judged(file);
 }
 
 /** Bytes that judging a file may read. */
@@ -131,7 +142,7 @@ export async function judgeErased(
   find.evidence.push(...evidenceOf(others, "another erased entry names it"));
   const twin = find.checked && find.extents.length > 0 ? claims.startingAt(find.extents[0].offset) : undefined;
   if (twin !== undefined && find.condition !== "remnant") {
-    claims.noteErased(file, twin);
+    claims.noteTwin(file, twin);
     return {
       finds: [],
       patches: [{ id: twin, evidence: find.evidence, entry: { name: find.name, path: find.path, modified: find.modified } }],

@@ -77,10 +77,10 @@ test("a copy that broke off: what lies behind its mark was never read", async ()
   expect(named(finds, "kept.jpg").condition).toBe("whole");
 });
 
-test("what is seen to be unreadable later is told of the finds that were told before, once and only of them", () => {
+test("what is seen to be unreadable later is told of the finds that were told before, and only of them", () => {
   const places = new LostPlaces();
-  places.note(aFind({ id: "a", extents: [{ offset: 0, length: 4096 }] }), 0);
-  places.note(aFind({ id: "b", condition: "remnant", extents: [{ offset: 8192, length: 512 }] }), 0);
+  places.note(aFind({ id: "a", extents: [{ offset: 0, length: 4096 }] }));
+  places.note(aFind({ id: "b", condition: "remnant", extents: [{ offset: 8192, length: 512 }] }));
   places.note(
     aFind({
       id: "c",
@@ -90,16 +90,16 @@ test("what is seen to be unreadable later is told of the finds that were told be
         { offset: 20_480, length: 512 },
       ],
     }),
-    512,
   );
   for (let number = 0; number < 3000; number++)
-    places.note(aFind({ id: `many${number}`, extents: [{ offset: 65_536 + number * 512, length: 512 }] }), 0);
+    places.note(aFind({ id: `many${number}`, extents: [{ offset: 65_536 + number * 512, length: 512 }] }));
   const lost = new RangeSet();
   expect(places.patches(lost)).toEqual([]);
   for (const offset of [1024, 8192, 16_384, 65_536 + 2999 * 512]) lost.add(offset, 512);
   expect(places.patches(lost)).toEqual([
     { id: "a", evidence: [], condition: "damaged", because: "512 of its bytes cannot be read from the medium" },
     { id: "b", evidence: [], condition: "remnant", because: "512 of its bytes cannot be read from the medium" },
+    { id: "c", evidence: [], condition: "damaged", because: "512 of its bytes cannot be read from the medium" },
     { id: "many2999", evidence: [], condition: "damaged", because: "512 of its bytes cannot be read from the medium" },
   ]);
 });

@@ -15,12 +15,9 @@ export class LostPlaces {
   /** Of each stretch: its offset, its length, the find it belongs to. */
   #stretches = new Float64Array(FIRST_ROOM * 3);
   #count = 0;
-  /** Bytes of each find that were told as lost. */
-  readonly #told = new Map<number, number>();
 
-  note({ id, condition, extents }: Find, lost: number): void {
+  note({ id, condition, extents }: Find): void {
     const number = this.#finds.push({ id, condition }) - 1;
-    if (lost > 0) this.#told.set(number, lost);
     for (const { offset, length } of onMedium(extents)) {
       if (this.#count * 3 === this.#stretches.length)
         this.#stretches = grown(this.#stretches, new Float64Array(this.#stretches.length * 2));
@@ -28,7 +25,7 @@ export class LostPlaces {
     }
   }
 
-  /** What the finds must be told of anew, now that this cannot be read. */
+  /** What the finds are told of once more, now that this cannot be read: all of them, so that it does not matter when who was told. */
   patches(unreadable: RangeSet): Patch[] {
     if (unreadable.bytes === 0) return [];
     const lost = new Map<number, number>();
@@ -37,11 +34,9 @@ export class LostPlaces {
       const number = this.#stretches[at + 2];
       if (bytes > 0) lost.set(number, (lost.get(number) ?? 0) + bytes);
     }
-    return [...lost]
-      .filter(([number, bytes]) => bytes !== this.#told.get(number))
-      .map(([number, bytes]) => {
-        const { id, condition } = this.#finds[number];
-        return { id, evidence: [], ...withLost({ condition, because: "" }, bytes) };
-      });
+    return Array.from(lost, ([number, bytes]) => {
+      const { id, condition } = this.#finds[number];
+      return { id, evidence: [], ...withLost({ condition, because: "" }, bytes) };
+    });
   }
 }

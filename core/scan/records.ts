@@ -60,44 +60,73 @@ const contentOf = ({ table, columns }: FoundRecord, without: string | null): str
     .map(([name, value]) => `${name}=${written(value)}`)
     .join("|")}`;
 
+/** Where the databases pass goes on: databases and exports that are done, records told of the next one, and which rows of stray pages were struck off. */
+export interface RecordsBegun {
+  readonly at: number;
+  readonly told: number;
+  readonly struck: Uint8Array | null;
+}
+export const NOTHING_READ: RecordsBegun = { at: 0, told: 0, struck: null };
+
 /**
  * The databases pass: every database that was found, present, binned or erased, with the log and journal beside it; exports of
  * people's data; and rows of pages that lie about by themselves, less those that a database tells of.
  */
-export async function* readRecords(finds: DatabaseFinds, source: PatientSource, signal: AbortSignal): AsyncGenerator<PassBatch> {
+export async function* readRecords(
+  finds: DatabaseFinds,
+  source: PatientSource,
+  signal: AbortSignal,
+  from = NOTHING_READ,
+): AsyncGenerator<PassBatch> {
   const databases = finds.databases();
   const exports = finds.exports();
   const strays = finds.strays();
   const total = [...databases.map(({ find }) => find), ...exports, ...strays].reduce((sum, { extents }) => sum + totalLength(extents), 0);
   let done = 0;
-  const batch = (records: readonly FoundRecord[], troubles: readonly Trouble[] = [], within = 0): PassBatch => ({
-    finds: [],
-    patches: [],
-    troubles,
-    records,
-    done: Math.min(total, done + within),
-    total,
-    at: 0,
-  });
-  const loose = new Map<string, FoundRecord[]>();
-  if (strays.length > 0) for (const record of await strayRecords(strays, databases, source, signal)) keep(loose, record);
-  for (const set of databases) {
-    signal.throwIfAborted();
-    const bytes = totalLength(set.find.extents);
-    for await (const { records, troubles, part } of readDatabase(set, source, signal)) {
-      if (loose.size > 0) for (const record of records) forget(loose, record);
-      yield batch(records, troubles, part * bytes);
+  const sizes = [...databases.map(({ find }) => find), ...exports].map(({ extents }) => totalLength(extents));
+  const loose = strays.length > 0 ? new LooseRows(await strayRecords(strays, databases, source, signal), from.struck) : null;
+  /** One after the other: databases, exports, and last what stray pages alone tell. */
+  const units: (() => AsyncIterable<Told & { part: number }> | Iterable<Told & { part: number }>)[] = [
+    ...databases.map((set) => () => readDatabase(set, source, signal)),
+    ...exports.map((find) => () => inBatches(readExport(find, source))),
+    () => inBatches(Promise.resolve({ records: loose?.left() ?? [], troubles: [] })),
+  ];
+  for (const [at, read] of units.entries()) {
+    if (at >= from.at) {
+      signal.throwIfAborted();
+      let told = 0;
+      const before = at === from.at ? from.told : 0;
+      for await (const { records, troubles, part } of read()) {
+        if (at < databases.length) for (const record of records) loose?.strike(record);
+        const fresh = told >= before ? records : records.slice(before - told);
+        told += records.length;
+        if (told < before && troubles.length === 0) continue;
+        yield {
+          finds: [],
+          patches: [],
+          troubles,
+          records: fresh,
+          done: Math.min(total, done + part * (sizes[at] ?? 0)),
+          total,
+          at,
+          told: Math.max(told, before),
+          struck: loose?.struck ?? null,
+        };
+      }
     }
-    done += bytes;
+    done += sizes[at] ?? 0;
+    if (at >= from.at)
+      yield {
+        finds: [],
+        patches: [],
+        troubles: [],
+        done: Math.min(total, done),
+        total,
+        at: at + 1,
+        told: 0,
+        struck: loose?.struck ?? null,
+      };
   }
-  for (const find of exports) {
-    signal.throwIfAborted();
-    yield* inBatches(await readExport(find, source), batch);
-    done += totalLength(find.extents);
-  }
-  const left = new Set<FoundRecord>();
-  for (const list of loose.values()) for (const record of list) left.add(record);
-  yield* inBatches({ records: [...left], troubles: [] }, batch);
 }
 
 interface Told {
@@ -105,12 +134,11 @@ interface Told {
   readonly troubles: readonly Trouble[];
 }
 
-function* inBatches(
-  { records, troubles }: Told,
-  batch: (records: readonly FoundRecord[], troubles?: readonly Trouble[]) => PassBatch,
-): Generator<PassBatch> {
-  if (troubles.length > 0) yield batch([], troubles);
-  for (let at = 0; at < records.length; at += BATCH) yield batch(records.slice(at, at + BATCH));
+async function* inBatches(told: Promise<Told>): AsyncGenerator<Told & { part: number }> {
+  const { records, troubles } = await told;
+  if (troubles.length > 0) yield { records: [], troubles, part: 0 };
+  for (let at = 0; at < records.length; at += BATCH)
+    yield { records: records.slice(at, at + BATCH), troubles: [], part: Math.min(1, (at + BATCH) / records.length) };
 }
 
 /** Rows of one database, with how much of it was read, 0 to 1. Troubles name it; what it breaks on does not end the pass. */
@@ -233,15 +261,50 @@ const keysOf = (record: FoundRecord): string[] => [
   ...KEYS.filter((key) => key in record.columns).map((key) => contentOf(record, key)),
 ];
 
-function keep(loose: Map<string, FoundRecord[]>, record: FoundRecord): void {
-  for (const key of keysOf(record)) {
-    const list = loose.get(key);
-    if (list) list.push(record);
-    else loose.set(key, [record]);
-  }
-}
+/** Rows of stray pages, less those that a database tells of: what stray pages say of them is nothing new. */
+class LooseRows {
+  readonly #rows: readonly FoundRecord[];
+  /** Numbers of the rows that read the same, by how they read. */
+  readonly #alike = new Map<string, number[]>();
+  /** One bit for each row that a database tells of, and the same as it was handed out last. */
+  readonly #bits: Uint8Array;
+  #handedOut: Uint8Array | null = null;
 
-/** A row that a database tells of: what stray pages say of it is nothing new. */
-function forget(loose: Map<string, FoundRecord[]>, record: FoundRecord): void {
-  for (const key of keysOf(record)) for (const one of loose.get(key) ?? []) for (const other of keysOf(one)) loose.delete(other);
+  constructor(rows: readonly FoundRecord[], struck: Uint8Array | null) {
+    this.#rows = rows;
+    this.#bits = new Uint8Array(Math.ceil(rows.length / 8));
+    for (const [number, row] of rows.entries())
+      for (const key of keysOf(row)) {
+        const alike = this.#alike.get(key);
+        if (alike) alike.push(number);
+        else this.#alike.set(key, [number]);
+      }
+    if (struck?.length !== this.#bits.length) return;
+    this.#bits.set(struck);
+    for (let number = 0; number < rows.length; number++) if (struck[number >> 3] & (1 << (number & 7))) this.#forget(number);
+  }
+
+  get struck(): Uint8Array {
+    this.#handedOut ??= this.#bits.slice();
+    return this.#handedOut;
+  }
+
+  #forget(number: number): void {
+    for (const key of keysOf(this.#rows[number])) this.#alike.delete(key);
+  }
+
+  strike(record: FoundRecord): void {
+    for (const key of keysOf(record))
+      for (const number of this.#alike.get(key) ?? []) {
+        this.#forget(number);
+        this.#bits[number >> 3] |= 1 << (number & 7);
+        this.#handedOut = null;
+      }
+  }
+
+  left(): FoundRecord[] {
+    const left = new Set<FoundRecord>();
+    for (const alike of this.#alike.values()) for (const number of alike) left.add(this.#rows[number]);
+    return [...left];
+  }
 }

@@ -1,9 +1,7 @@
-import { type Extent, extentsSource, firstBytes, totalLength } from "../bytes/extents.ts";
+import { extentsSource, firstBytes, totalLength } from "../bytes/extents.ts";
 import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import { RangeSet } from "../bytes/ranges.ts";
 import type { Trouble } from "../bytes/trouble.ts";
-import type { Medium } from "../filesystems/open-volumes.ts";
-import { sqlite } from "../filetypes/declared/headers.ts";
 import { DECLARED_HEAD, declaredAt } from "../filetypes/declared/table.ts";
 import { goesOnAt, text } from "../filetypes/declared/text.ts";
 import type { FileType } from "../filetypes/file-type.ts";
@@ -12,117 +10,68 @@ import { believable, type Find, type Patch } from "../finds/find.ts";
 import type { ListedFile, Volume } from "../medium/volume.ts";
 import { PageType } from "../sqlite/layout.ts";
 import { strayPageAt } from "../sqlite/stray.ts";
+import type { SweepState } from "./checkpoint.ts";
 import { type Claims, idOf } from "./claims.ts";
-import { STRAY_FORMAT } from "./database-finds.ts";
+import { isDatabase, STRAY_FORMAT } from "./database-finds.ts";
 import { declaredFind, NOTHING_KNOWN } from "./declared-find.ts";
 import type { PassBatch } from "./events.ts";
+import { type FreeRun, FreeSpace } from "./free-space.ts";
 import { endBehindLost, gradeContent, withLost } from "./grade.ts";
 import { innerFinds } from "./listed-find.ts";
 import { byPlace, judgeErased } from "./listing.ts";
+import type { Recollection } from "./recollection.ts";
 
-/** Bytes read at a time: large, since browsers take as long for a small slice as for a large one. */
-export const WINDOW = 4 * 1024 * 1024;
-/** Windows that are read ahead: a picture that takes long to walk must not leave the reader idle. */
-const AHEAD = 3;
 /** Contents begin on sector boundaries at the finest. */
 const SECTOR = 512;
-/** Bytes and stretches that one content found by its beginning is followed over. */
-const MAX_CONTENT = 512 * 1024 * 1024;
-const MAX_STRETCHES = 4096;
 /** Bytes of the largest page of a database. */
 const LARGEST_PAGE = 65_536;
-
-/** A stretch that no present file uses, and the volume it belongs to (null: outside of any). */
-export interface FreeRun extends Extent {
-  readonly volume: Volume | null;
-}
-
-/** All that no present file uses, in order: free space of the volumes, and what lies outside of them. */
-export function freeRunsOf(medium: Medium, sourceSize: number): FreeRun[] {
-  const runs: FreeRun[] = [];
-  let at = 0;
-  const outside = (to: number) => {
-    if (to > at) runs.push({ offset: at, length: to - at, volume: null });
-  };
-  for (const volume of [...medium.volumes].sort((a, b) => a.info.start - b.info.start)) {
-    outside(volume.info.start);
-    for (const run of volume.freeRuns()) runs.push({ ...run, volume });
-    at = Math.max(at, volume.info.start + volume.info.length);
-  }
-  outside(sourceSize);
-  return runs;
-}
-
-interface Window {
-  /** Which free run it lies in. */
-  readonly index: number;
-  readonly at: number;
-  readonly length: number;
-}
 
 const FIRST_BYTES = new Uint8Array(256);
 for (const type of FILE_TYPES) FIRST_BYTES[type.firstByte] = 1;
 
-/** The sweep: every free block by content, from absolute byte `from` on. */
+/** A database that the sweep found by its beginning. */
+export const isSweptDatabase = (find: Find): boolean => isDatabase(find) && find.evidence[0]?.pass === "sweep";
+
+/** The sweep: every free block by content, from where an earlier one stood. */
 export class Sweep {
   readonly #source: PatientSource;
   readonly #claims: Claims;
-  readonly #runs: readonly FreeRun[];
+  readonly #space: FreeSpace;
   /** Where databases lie that were found by their beginning: their pages are no stray ones. */
   readonly #databases = new RangeSet();
 
   constructor(source: PatientSource, runs: readonly FreeRun[], claims: Claims) {
     this.#source = source;
-    this.#runs = runs;
+    this.#space = new FreeSpace(source, runs);
     this.#claims = claims;
   }
 
-  /** All free bytes in the pieces they are read in. */
-  *#windows(): Generator<Window> {
-    for (let index = 0; index < this.#runs.length; index++) {
-      const { offset, length } = this.#runs[index];
-      for (let at = offset; at < offset + length; at += WINDOW) yield { index, at, length: Math.min(WINDOW, offset + length - at) };
+  /** Takes up what an earlier sweep knew: the databases it found, and the blocks it dug up, which are shown to their volumes again. */
+  async recall(databases: readonly Find[], { dug }: SweepState, before: Recollection): Promise<void> {
+    for (const { extents } of databases) for (const { offset, length } of extents) this.#databases.add(offset, length);
+    const { runs } = this.#space;
+    for (const at of dug) {
+      const volume = runs.find(({ offset, length }) => offset <= at && at < offset + length)?.volume;
+      if (!volume) continue;
+      const { files } = await volume.dig(await this.#source.read(at, volume.info.clusterBytes), at);
+      for (const [{ file }] of byPlace(files.filter((one) => one.erased).map((file) => ({ file, volume })))) before.judged(file);
     }
   }
 
-  /** Reads windows from byte `from` on, some ahead of what is looked at. `before`: bytes of those left out. */
-  async *#read(from: number): AsyncGenerator<{ window: Window; bytes: Uint8Array; before: number }> {
-    let before = 0;
-    const ahead: { window: Window; bytes: Promise<Uint8Array> }[] = [];
-    for (const window of this.#windows()) {
-      if (window.at + window.length <= from) {
-        before += window.length;
-        continue;
-      }
-      const bytes = this.#source.read(window.at, window.length);
-      // Whoever stops in between does not wait for it: its failure is nobody's then.
-      bytes.catch(() => {});
-      ahead.push({ window, bytes });
-      const next = ahead.length > AHEAD ? ahead.shift() : undefined;
-      if (next) yield { window: next.window, bytes: await next.bytes, before };
-    }
-    for (const { window, bytes } of ahead) yield { window, bytes: await bytes, before };
-  }
-
-  async *run(from: number): AsyncGenerator<PassBatch> {
-    const total = this.#runs.reduce((sum, run) => sum + run.length, 0);
-    let done = 0;
-    /** Up to here a proven content reaches: nothing begins before. */
-    let busyTo = 0;
-    /** Up to here lie pages of a database. */
-    let pagesTo = 0;
-    /** Up to here a text reads: its later parts are no beginnings. */
-    let textTo = 0;
-    for await (const { window, bytes, before } of this.#read(from)) {
+  async *run(from: SweepState): AsyncGenerator<PassBatch> {
+    const total = this.#space.bytes;
+    let { done, busyTo, pagesTo, textTo, dug } = from;
+    for await (const { window, bytes } of this.#space.read(from.done)) {
       const { index, at, length } = window;
-      const run = this.#runs[index];
+      const run = this.#space.runs[index];
       const finds: Find[] = [];
       const patches: Patch[] = [];
       const troubles: Trouble[] = [];
+      const dugHere: number[] = [];
       const clusterBytes = run.volume?.info.clusterBytes ?? 0;
       for (let within = 0; within < length; within += SECTOR) {
         if (FIRST_BYTES[bytes[within]] === 1 && at + within >= busyTo) {
-          const head = within + HEAD_BYTES <= length ? bytes : await this.#head(index, at + within);
+          const head = within + HEAD_BYTES <= length ? bytes : await this.#space.head(index, at + within);
           const type = typeAt(head, head === bytes ? within : 0);
           if (type) busyTo = Math.max(busyTo, await this.#content(type, index, at + within, finds, patches));
         }
@@ -135,59 +84,36 @@ export class Sweep {
           // A cluster may be larger than a window: exFAT allows 32 MiB.
           const inside = end <= length || at + end > run.offset + run.length;
           const block = inside ? bytes.subarray(within, end) : await this.#source.read(at + within, clusterBytes);
-          await this.#folder(run.volume, block, at + within, finds, patches, troubles);
+          if (await this.#folder(run.volume, block, at + within, finds, patches, troubles)) dugHere.push(at + within);
         }
       }
       done += length;
-      yield { finds, patches, troubles, done: before + done, total, at: at + length };
+      if (dugHere.length > 0) dug = [...dug, ...dugHere];
+      yield { finds, patches, troubles, done, total, at: at + length, sweep: { done, busyTo, pagesTo, textTo, dug } };
     }
-    for (const volume of new Set(this.#runs.map(({ volume }) => volume))) {
+    const sweep = { done, busyTo, pagesTo, textTo, dug };
+    for (const volume of new Set(this.#space.runs.map(({ volume }) => volume))) {
       if (!volume?.rest) continue;
       for await (const { files, troubles } of volume.rest()) {
         const judged = await this.#judge(files, volume);
-        yield { ...judged, troubles, done: total, total, at: this.#end };
+        yield { ...judged, troubles, done: total, total, at: this.#space.end, sweep };
       }
     }
-  }
-
-  get #end(): number {
-    const last = this.#runs.at(-1);
-    return last ? last.offset + last.length : 0;
-  }
-
-  async #head(index: number, at: number, length = HEAD_BYTES): Promise<Uint8Array> {
-    const content = extentsSource(this.#source, this.#from(index, at));
-    return content.read(0, Math.min(length, content.size));
-  }
-
-  /** The free bytes of the same volume from `at` on, what is in use skipped. */
-  #from(index: number, at: number): Extent[] {
-    const extents: Extent[] = [];
-    const { volume } = this.#runs[index];
-    let bytes = 0;
-    for (let next = index; next < this.#runs.length && extents.length < MAX_STRETCHES && bytes < MAX_CONTENT; next++) {
-      const run = this.#runs[next];
-      if (run.volume !== volume) break;
-      const offset = Math.max(run.offset, at);
-      extents.push({ offset, length: run.offset + run.length - offset });
-      bytes += run.offset + run.length - offset;
-    }
-    return extents;
   }
 
   /** Something that says itself how long it is may begin here. @returns the byte up to which it is a text, or 0 */
   async #declared(index: number, at: number, window: Uint8Array, within: number, finds: Find[], patches: Patch[]): Promise<number> {
     const inWindow = within + DECLARED_HEAD <= window.length;
-    const head = inWindow ? window.subarray(within, within + DECLARED_HEAD) : await this.#head(index, at, DECLARED_HEAD);
+    const head = inWindow ? window.subarray(within, within + DECLARED_HEAD) : await this.#space.head(index, at, DECLARED_HEAD);
     const type = declaredAt(head, 0);
     if (!type || this.#claims.proven.overlap(at, 1) > 0) return 0;
     // Text is known by its look alone: where a record speaks of these bytes, or text stands before, it is a part of that.
     if (type === text && (this.#claims.isRecorded(at) || goesOnAt(window, within))) return 0;
-    const volume = this.#runs[index].volume?.info.index ?? null;
-    const told = await declaredFind(type, this.#source, this.#claims, this.#from(index, at), volume);
+    const volume = this.#space.runs[index].volume?.info.index ?? null;
+    const told = await declaredFind(type, this.#source, this.#claims, this.#space.from(index, at), volume);
     if (told.find) {
       finds.push(told.find);
-      if (type === sqlite) for (const { offset, length } of told.find.extents) this.#databases.add(offset, length);
+      if (isSweptDatabase(told.find)) for (const { offset, length } of told.find.extents) this.#databases.add(offset, length);
     }
     if (told.patch) patches.push(told.patch);
     return type === text ? at + told.length : 0;
@@ -202,7 +128,7 @@ export class Sweep {
       return 0;
     }
     if (this.#claims.proven.overlap(at, 1) > 0) return 0;
-    const stream = this.#from(index, at);
+    const stream = this.#space.from(index, at);
     const graded = await gradeContent(type, extentsSource(this.#source, stream), false);
     const { measure } = graded;
     // A beginning without dimensions is no picture to anybody: chance bytes do that.
@@ -231,7 +157,7 @@ export class Sweep {
       camera: graded.about?.camera ?? null,
       place: graded.about?.place ?? null,
       extents,
-      volume: this.#runs[index].volume?.info.index ?? null,
+      volume: this.#space.runs[index].volume?.info.index ?? null,
       inside: holder === null || typeof holder === "string" ? holder : holder.id,
       evidence: [
         { pass: "sweep", what: `${what}, in space that is free now`, at },
@@ -248,7 +174,7 @@ export class Sweep {
    * one of which nothing but this stretch is known, which is a find then too.
    */
   #holderOf(index: number, at: number): Find | string | null {
-    const { volume, offset } = this.#runs[index];
+    const { volume, offset } = this.#space.runs[index];
     const clusterBytes = volume?.info.clusterBytes ?? 0;
     if (!volume || (at - offset) % clusterBytes === 0) return null;
     const start = at - ((at - offset) % clusterBytes);
@@ -272,10 +198,10 @@ export class Sweep {
    */
   async #pages(index: number, at: number, window: Uint8Array, within: number, finds: Find[]): Promise<number> {
     if (this.#claims.isRecorded(at) || this.#databases.overlap(at, 1) > 0) return 0;
-    const run = this.#runs[index];
+    const run = this.#space.runs[index];
     const left = run.offset + run.length - at;
     const inWindow = within + Math.min(left, LARGEST_PAGE) <= window.length;
-    const bytes = inWindow ? window.subarray(within) : await this.#head(index, at, Math.min(left, LARGEST_PAGE));
+    const bytes = inWindow ? window.subarray(within) : await this.#space.head(index, at, Math.min(left, LARGEST_PAGE));
     let length = 0;
     for (let size = strayPageAt(bytes, 0); size > 0; size = strayPageAt(bytes, length)) length += size;
     if (length === 0) return 0;
@@ -288,20 +214,21 @@ export class Sweep {
       because,
       size: length,
       extents: [{ offset: at, length }],
-      volume: this.#runs[index].volume?.info.index ?? null,
+      volume: this.#space.runs[index].volume?.info.index ?? null,
       evidence: [{ pass: "sweep", what: because, at }],
     });
     return at + length;
   }
 
-  /** Blocks of erased folders that no list leads to any more. */
-  async #folder(volume: Volume, block: Uint8Array, at: number, finds: Find[], patches: Patch[], troubles: Trouble[]): Promise<void> {
-    if (block.length < volume.info.clusterBytes || this.#claims.proven.overlap(at, 1) > 0) return;
+  /** Blocks of erased folders that no list leads to any more. @returns whether the volume was shown it */
+  async #folder(volume: Volume, block: Uint8Array, at: number, finds: Find[], patches: Patch[], troubles: Trouble[]): Promise<boolean> {
+    if (block.length < volume.info.clusterBytes || this.#claims.proven.overlap(at, 1) > 0) return false;
     const dug = await volume.dig(block, at);
     troubles.push(...dug.troubles);
     const judged = await this.#judge(dug.files, volume);
     finds.push(...judged.finds);
     patches.push(...judged.patches);
+    return true;
   }
 
   async #judge(files: readonly ListedFile[], volume: Volume): Promise<{ finds: Find[]; patches: Patch[] }> {

@@ -22,7 +22,7 @@ export function BenchScreen() {
   const { busy, refusal, take } = useOffer(async (offered) => {
     const looked = await lookAt(offered);
     if (!looked.ok) return looked.because;
-    navigate(`/ticket/${await newTicket(looked.source, offered.ticket)}/scan`);
+    navigate(`/ticket/${await newTicket(looked, offered.ticket)}/scan`);
     return null;
   });
 

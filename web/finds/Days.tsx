@@ -1,7 +1,7 @@
 import { BarController, BarElement, CategoryScale, Chart as ChartJs, type ChartOptions, LinearScale } from "chart.js";
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { Bar } from "react-chartjs-2";
-import type { Answer, DayCount } from "../../core/finds/find-index.ts";
+import type { Answer, DayCount } from "../../core/finds/find-query.ts";
 import { count, datedDay, shortDay } from "../shared/words.ts";
 import { type Bucket, bucketsOf, monthMarks } from "./day-buckets.ts";
 

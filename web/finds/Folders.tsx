@@ -1,37 +1,35 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { FolderCount } from "../../core/finds/folder-table.ts";
-import type { ScanRecord } from "../kept/job.ts";
-import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { count } from "../shared/words.ts";
-import { volumeWords } from "./folder-words.ts";
+import { volumeOfKey } from "./folder-words.ts";
 
 /** Folders shown of one: more are found faster by the search. */
 const MOST = 300;
 
 /** Where things lay: volumes, folders in them, erased ones in their place. A click shows what is in one. */
 export function Folders() {
-  const { scan } = useJob();
   return (
     <nav className="panel mb-3 flex w-60 shrink-0 flex-col overflow-hidden" aria-label="Folders">
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls */}
       <div className="min-h-0 flex-1 overflow-auto p-2" tabIndex={0} role="group" aria-label="Folder tree">
-        <Branch under="" depth={0} volumes={scan.volumes} />
+        <Branch under="" depth={0} />
       </div>
     </nav>
   );
 }
 
 /** The folders right under one. They are asked for anew when the finds or the other filters change. */
-function Branch({ under, depth, volumes }: { under: string; depth: number; volumes: ScanRecord["volumes"] }) {
+function Branch({ under, depth }: { under: string; depth: number }) {
   const session = useSession();
   const answer = useSessionState((state) => state.answer);
   const query = useSessionState((state) => state.query);
   const [folders, setFolders] = useState<readonly FolderCount[] | null>(null);
   useEffect(() => {
     let current = true;
-    if (answer) void session.desk.folders(query, under).then((list) => current && setFolders(list));
+    if (answer) void session.desks.index.folders(query, under).then((list) => current && setFolders(list));
     return () => {
       current = false;
     };
@@ -41,7 +39,7 @@ function Branch({ under, depth, volumes }: { under: string; depth: number; volum
   return (
     <ul className={depth > 0 ? "ml-3 border-l border-dashed border-line pl-1" : ""}>
       {folders.slice(0, MOST).map((folder) => (
-        <Row key={folder.key} folder={folder} depth={depth} volumes={volumes} openAtFirst={only} />
+        <Row key={folder.key} folder={folder} depth={depth} openAtFirst={only} />
       ))}
       {folders.length > MOST && (
         <li className="px-2 text-[13px] text-second">and {count(folders.length - MOST)} more: search for their names</li>
@@ -50,24 +48,12 @@ function Branch({ under, depth, volumes }: { under: string; depth: number; volum
   );
 }
 
-function Row({
-  folder,
-  depth,
-  volumes,
-  openAtFirst,
-}: {
-  folder: FolderCount;
-  depth: number;
-  volumes: ScanRecord["volumes"];
-  openAtFirst: boolean;
-}) {
+function Row({ folder, depth, openAtFirst }: { folder: FolderCount; depth: number; openAtFirst: boolean }) {
   const session = useSession();
+  const media = useMedia();
   const chosen = useSessionState((state) => state.query.folder);
   const [open, setOpen] = useState(openAtFirst || (chosen?.startsWith(folder.key) ?? false));
-  const bar = folder.key.indexOf("|");
-  const name =
-    folder.name ??
-    (folder.key.endsWith("?") ? "folder not known" : volumeWords(bar === 0 ? -1 : Number(folder.key.slice(0, bar)), volumes));
+  const name = folder.name ?? (folder.key.endsWith("?") ? "folder not known" : volumeOfKey(folder.key, media));
   const isChosen = chosen === folder.key;
   return (
     <li>
@@ -97,7 +83,7 @@ function Row({
           <span className={`ml-auto pl-1 font-mono text-[13px] ${folder.count === 0 ? "text-second" : ""}`}>{count(folder.count)}</span>
         </button>
       </div>
-      {open && folder.hasFolders && <Branch under={folder.key} depth={depth + 1} volumes={volumes} />}
+      {open && folder.hasFolders && <Branch under={folder.key} depth={depth + 1} />}
     </li>
   );
 }

@@ -3,15 +3,17 @@ import { Link } from "react-router";
 import { onMedium, totalLength } from "../../core/bytes/extents.ts";
 import { type Find, timeOf } from "../../core/finds/find.ts";
 import { hasRecords } from "../../core/scan/database-finds.ts";
-import { useSession, useSessionState } from "../session/use-session.ts";
+import { useFinds } from "../session/use-finds.ts";
+import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { StateAndCondition } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
 import { bytes, hex, moment, nameOf, plural } from "../shared/words.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 
 /** What is known of one find, and why. */
-export function Inspector({ find, onOpen }: { find: Find | null; onOpen: () => void }) {
+export function Inspector({ find, onOpen }: { find: Found | null; onOpen: () => void }) {
   const session = useSession();
-  const chosen = useSessionState((state) => find !== null && state.tray.has(find.id));
+  const chosen = useSessionState((state) => find !== null && state.tray.has(find.key));
   return (
     <aside className="panel mb-3 flex w-76 shrink-0 flex-col overflow-hidden" aria-label="Inspector">
       {find ? (
@@ -30,7 +32,7 @@ export function Inspector({ find, onOpen }: { find: Find | null; onOpen: () => v
             <button
               type="button"
               className={`button h-8 ${chosen ? "button-lamp" : ""}`}
-              onClick={() => void session.choose([find.id], !chosen)}
+              onClick={() => void session.choose([find.key], !chosen)}
               disabled={find.extents.length === 0}
             >
               {chosen ? "In tray ✓" : "Choose"}
@@ -40,7 +42,7 @@ export function Inspector({ find, onOpen }: { find: Find | null; onOpen: () => v
             <StateAndCondition find={find} />
           </p>
           {hasRecords(find) && (
-            <Link to={`../tables/${find.id}`} className="button button-main mt-2 w-full">
+            <Link to={`../tables/${find.key}`} className="button button-main mt-2 w-full">
               <Table2 className="size-4" aria-hidden="true" /> Open its {find.kind === "database" ? "tables" : "entries"}
             </Link>
           )}
@@ -53,6 +55,7 @@ export function Inspector({ find, onOpen }: { find: Find | null; onOpen: () => v
               </div>
             ))}
           </dl>
+          <Places find={find} />
           <h3 className="mt-3 border-t border-dashed border-line pt-2.5 text-sm font-bold">Why we think so</h3>
           <ul className="mt-1 list-disc pl-4 text-[13px] marker:text-primary">
             {find.evidence.map(({ what, at, pass }) => (
@@ -66,6 +69,31 @@ export function Inspector({ find, onOpen }: { find: Find | null; onOpen: () => v
         <p className="p-4 text-second">Click a find, or move with the arrow keys, and what is known of it stands here.</p>
       )}
     </aside>
+  );
+}
+
+/** The same bytes, found in other places of this ticket. */
+function Places({ find }: { find: Found }) {
+  const session = useSession();
+  const media = useMedia();
+  const others = useFinds(find.places);
+  if (find.places.length === 0) return null;
+  const nameOfMedium = (id: number) => media.find(({ medium }) => medium.id === id)?.medium.name ?? "another medium";
+  return (
+    <>
+      <h3 className="mt-3 border-t border-dashed border-line pt-2.5 text-sm font-bold">
+        The same in {plural(find.places.length + 1, "place")}
+      </h3>
+      <ul className="mt-1 flex flex-col gap-1 text-[13px]" aria-label="The same elsewhere">
+        {others.map((other) => (
+          <li key={other.key}>
+            <button type="button" className="text-left underline decoration-line underline-offset-2" onClick={() => session.select(other)}>
+              {nameOfMedium(other.medium)}: {other.path ?? nameOf(other)}, {other.state}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }
 

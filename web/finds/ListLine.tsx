@@ -9,7 +9,7 @@ export function ListLine({ find, looked, chosen, onLook, onChoose, onOpen }: Ite
   const time = timeOf(find);
   return (
     <div
-      id={`find-${find.id}`}
+      id={`find-${find.key}`}
       role="option"
       aria-selected={chosen}
       aria-label={`${nameOf(find)}, ${find.state}, ${find.condition}`}

@@ -1,14 +1,14 @@
 import { useEffect, useRef } from "react";
-import type { Find } from "../../core/finds/find.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { StateAndCondition } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
 import { bytes, nameOf } from "../shared/words.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 
 /** A find opened large. Space chooses it, Escape closes. */
-export function PreviewDialog({ find, onClose }: { find: Find; onClose: () => void }) {
+export function PreviewDialog({ find, onClose }: { find: Found; onClose: () => void }) {
   const session = useSession();
-  const chosen = useSessionState((state) => state.tray.has(find.id));
+  const chosen = useSessionState((state) => state.tray.has(find.key));
   const dialog = useRef<HTMLDialogElement>(null);
   useEffect(() => dialog.current?.showModal(), []);
   return (
@@ -28,7 +28,7 @@ export function PreviewDialog({ find, onClose }: { find: Find; onClose: () => vo
             type="button"
             className={`button ml-auto ${chosen ? "button-lamp" : ""}`}
             disabled={find.extents.length === 0}
-            onClick={() => void session.choose([find.id], !chosen)}
+            onClick={() => void session.choose([find.key], !chosen)}
           >
             {chosen ? "In tray ✓" : "Put in tray"}
           </button>

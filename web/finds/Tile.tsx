@@ -1,11 +1,11 @@
-import type { Find } from "../../core/finds/find.ts";
 import { ConditionCells, StateShape } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
 import { nameOf } from "../shared/words.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 import { ChooseMark } from "./ChooseMark.tsx";
 
 export interface ItemProps {
-  readonly find: Find;
+  readonly find: Found;
   readonly looked: boolean;
   readonly chosen: boolean;
   readonly onLook: () => void;
@@ -17,7 +17,7 @@ export interface ItemProps {
 export function Tile({ find, looked, chosen, onLook, onChoose, onOpen }: ItemProps) {
   return (
     <div
-      id={`find-${find.id}`}
+      id={`find-${find.key}`}
       role="option"
       aria-selected={chosen}
       aria-label={`${nameOf(find)}, ${find.state}, ${find.condition}`}
@@ -32,6 +32,7 @@ export function Tile({ find, looked, chosen, onLook, onChoose, onOpen }: ItemPro
         <StateShape state={find.state} />
         {find.condition !== "whole" && <ConditionCells condition={find.condition} shown={find.shown} />}
         {find.condition}
+        {find.places.length > 0 && ` · ${find.places.length + 1} places`}
       </span>
       <ChooseMark
         onLook={onLook}

@@ -21,7 +21,7 @@ export function Tray() {
       {finds.length > 0 && (
         <ul className="flex" aria-hidden="true">
           {finds.map((find) => (
-            <li key={find.id} className="-ml-1.5 h-9 w-10 overflow-hidden rounded border-2 border-base-100 first:ml-0">
+            <li key={find.key} className="-ml-1.5 h-9 w-10 overflow-hidden rounded border-2 border-base-100 first:ml-0">
               <Picture find={find} side={320} fit="cover" />
             </li>
           ))}
@@ -47,7 +47,7 @@ export function Tray() {
         type="button"
         className="button"
         disabled={!shown}
-        onClick={() => void session.desk.answerIds().then((ids) => session.choose(ids, true))}
+        onClick={() => void session.desks.index.answerKeys().then((keys) => session.choose(keys, true))}
       >
         Choose all {shown ? count(shown) : ""} shown
       </button>

@@ -1,8 +1,8 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import type { Find } from "../../core/finds/find.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { count, longDay } from "../shared/words.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 import { ListLine } from "./ListLine.tsx";
 import { Tile } from "./Tile.tsx";
 import { useWindow } from "./use-window.ts";
@@ -45,9 +45,9 @@ export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => vo
   async function move(by: number) {
     const total = answer?.total ?? 0;
     const { selected: from } = session.store.getState();
-    const at = from ? await session.desk.placeInAnswer(from.id) : -1;
+    const at = from ? await session.desks.index.placeInAnswer(from.key) : -1;
     const next = Math.max(0, Math.min(total - 1, at < 0 ? 0 : at + by));
-    const [find] = await session.desk.window(next, next + 1);
+    const [find] = await session.desks.index.window(next, next + 1);
     if (!find) return;
     session.select(find);
     const row = rows.findIndex((one) => one.type === "finds" && one.from <= next && next < one.to);
@@ -78,7 +78,7 @@ export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => vo
       event.preventDefault();
       inTurn(() => {
         const { selected: now, tray: chosen } = session.store.getState();
-        return now && session.choose([now.id], !chosen.has(now.id));
+        return now && session.choose([now.key], !chosen.has(now.key));
       });
     } else if (event.key === "Enter") {
       event.preventDefault();
@@ -91,8 +91,8 @@ export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => vo
     if (!answer) return;
     inTurn(async () => {
       const { selected: kept } = session.store.getState();
-      if (kept && (await session.desk.placeInAnswer(kept.id)) >= 0) return;
-      const [first] = await session.desk.window(0, 1);
+      if (kept && (await session.desks.index.placeInAnswer(kept.key)) >= 0) return;
+      const [first] = await session.desks.index.window(0, 1);
       session.select(first ?? null);
     });
   }, [session, answer, inTurn]);
@@ -106,7 +106,7 @@ export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => vo
       aria-label="Finds"
       aria-multiselectable="true"
       tabIndex={0}
-      aria-activedescendant={selected ? `find-${selected.id}` : undefined}
+      aria-activedescendant={selected ? `find-${selected.key}` : undefined}
       onKeyDown={onKeyDown}
     >
       <div className="relative" style={{ height: virtual.getTotalSize() }}>
@@ -133,15 +133,15 @@ export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => vo
               role="presentation"
             >
               {Array.from({ length: row.to - row.from }, (_, column) => {
-                const find: Find | undefined = finds.get(row.from + column);
+                const find: Found | undefined = finds.get(row.from + column);
                 return find ? (
                   <Item
-                    key={find.id}
+                    key={find.key}
                     find={find}
-                    looked={selected?.id === find.id}
-                    chosen={tray.has(find.id)}
+                    looked={selected?.key === find.key}
+                    chosen={tray.has(find.key)}
                     onLook={() => session.select(find)}
-                    onChoose={() => void session.choose([find.id], !tray.has(find.id))}
+                    onChoose={() => void session.choose([find.key], !tray.has(find.key))}
                     onOpen={onOpen}
                   />
                 ) : (

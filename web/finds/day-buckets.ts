@@ -1,4 +1,4 @@
-import type { Answer, DayCount } from "../../core/finds/find-index.ts";
+import type { Answer, DayCount } from "../../core/finds/find-query.ts";
 
 /** Bars that fit on the screen's width. */
 const MOST_BARS = 150;

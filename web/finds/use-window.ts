@@ -1,22 +1,21 @@
 import { useEffect, useRef, useState } from "react";
-import type { Find } from "../../core/finds/find.ts";
 import { useSession } from "../session/use-session.ts";
-import type { AnswerView } from "../worker/protocol.ts";
+import type { AnswerView, Found } from "../worker/finds/protocol.ts";
 
 /** Finds are asked for in blocks of this many, so that scrolling line by line does not ask for each line. */
 const BLOCK = 60;
 
 /** The finds of an answer that are in sight, by their place in it. Old ones stay shown until the new ones come. */
-export function useWindow(answer: AnswerView | null, from: number, to: number): ReadonlyMap<number, Find> {
+export function useWindow(answer: AnswerView | null, from: number, to: number): ReadonlyMap<number, Found> {
   const session = useSession();
-  const [finds, setFinds] = useState<ReadonlyMap<number, Find>>(new Map());
+  const [finds, setFinds] = useState<ReadonlyMap<number, Found>>(new Map());
   const question = useRef(0);
   const first = Math.floor(from / BLOCK) * BLOCK;
   const end = Math.ceil(to / BLOCK) * BLOCK;
   useEffect(() => {
     if (!answer || end <= first) return;
     const mine = ++question.current;
-    void session.desk.window(first, end).then((window) => {
+    void session.desks.index.window(first, end).then((window) => {
       if (mine === question.current) setFinds(new Map(window.map((find, index) => [first + index, find])));
     });
   }, [session, answer, first, end]);

@@ -1,9 +1,9 @@
 import { useEffect, useMemo, useState } from "react";
 import { Link } from "react-router";
-import type { Find } from "../../core/finds/find.ts";
 import { cleanName } from "../../core/handover/names.ts";
 import { planFiles } from "../../core/handover/plan.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 import { Proof } from "./Proof.tsx";
 import { StillOpen } from "./StillOpen.tsx";
 import { What } from "./What.tsx";
@@ -14,13 +14,13 @@ export function HandOverScreen() {
   const session = useSession();
   const job = useJob();
   const tray = useSessionState((state) => state.tray);
-  const [finds, setFinds] = useState<readonly Find[] | null>(null);
+  const [finds, setFinds] = useState<readonly Found[] | null>(null);
   const files = useMemo(() => planFiles(finds ?? []), [finds]);
   const folder = cleanName(`${job.number} ${job.customer}`.trim());
 
   useEffect(() => {
     let gone = false;
-    void session.desk.findsOf([...tray]).then((found) => {
+    void session.desks.index.findsOf([...tray]).then((found) => {
       if (!gone) setFinds(found);
     });
     return () => {

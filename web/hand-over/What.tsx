@@ -2,11 +2,12 @@ import { type Find, KIND_WORDS, KINDS } from "../../core/finds/find.ts";
 import { useSessionState } from "../session/use-session.ts";
 import { Picture } from "../shared/Picture.tsx";
 import { bytes, count, plural } from "../shared/words.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 
 const SHOWN = 12;
 
 /** The tray by kind, with warnings for what is not whole. */
-export function What({ finds }: { finds: readonly Find[] | null }) {
+export function What({ finds }: { finds: readonly Found[] | null }) {
   const sum = useSessionState((state) => state.traySum);
   const gone = finds?.filter(isGone) ?? [];
   const broken = finds?.filter((find) => (find.condition === "damaged" || find.condition === "remnant") && !isGone(find)) ?? [];
@@ -33,7 +34,7 @@ export function What({ finds }: { finds: readonly Find[] | null }) {
             {kind === "photo" && (
               <ul className="mt-2 grid grid-cols-6 gap-1">
                 {some.slice(0, SHOWN).map((find) => (
-                  <li key={find.id} className="aspect-[4/3] overflow-hidden rounded">
+                  <li key={find.key} className="aspect-[4/3] overflow-hidden rounded">
                     <Picture find={find} side={320} fit="cover" />
                   </li>
                 ))}

@@ -1,7 +1,8 @@
 import { useState } from "react";
+import { partsOfKey } from "../../core/finds/find-index.ts";
 import type { PlannedFile } from "../../core/handover/plan.ts";
-import { useSession, useSessionState } from "../session/use-session.ts";
-import type { Target } from "../worker/protocol.ts";
+import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
+import type { Target } from "../worker/reading/protocol.ts";
 import { treeLines } from "./tree-lines.ts";
 
 /** Chromium's picker (W3C File System Access). */
@@ -14,11 +15,21 @@ const WAYS = [
   { way: "zip", name: "One archive", what: "a ZIP, as a download" },
 ] as const;
 
+/** Media that something is chosen from and that are not open. */
+function useClosed(): { names: readonly string[]; all: boolean } {
+  const tray = useSessionState((state) => state.tray);
+  const media = useMedia();
+  const used = new Set([...tray].map((key) => partsOfKey(key).medium));
+  const chosen = media.filter(({ medium }) => used.has(medium.id));
+  const closed = chosen.filter(({ storage }) => storage !== "open");
+  return { names: closed.map(({ medium }) => medium.name), all: closed.length === chosen.length };
+}
+
 /** Where it goes, and what will stand there. */
 export function Where({ files, folder }: { files: readonly PlannedFile[]; folder: string }) {
   const session = useSession();
   const busy = useSessionState((state) => state.handOver.busy);
-  const open = useSessionState((state) => state.storage === "open");
+  const closed = useClosed();
   const { showDirectoryPicker } = window as FolderPicker;
   const [way, setWay] = useState<Target["kind"]>(showDirectoryPicker ? "folder" : "zip");
   const [refusal, setRefusal] = useState<string | null>(null);
@@ -88,12 +99,18 @@ export function Where({ files, folder }: { files: readonly PlannedFile[]; folder
       <button
         type="button"
         className="button button-main mt-3 h-11"
-        disabled={busy || !open || files.length === 0}
+        disabled={busy || closed.all || files.length === 0}
         onClick={() => void give()}
       >
         {busy ? "Writing…" : way === "folder" ? "Choose the folder and write" : "Make the archive"}
       </button>
-      {!open && <p className="mt-2 text-sm text-second">The storage must be open: the contents are read from it now.</p>}
+      {closed.names.length > 0 && (
+        <p className="mt-2 text-sm text-second">
+          {closed.all
+            ? "The storage must be open: the contents are read from it now."
+            : `${closed.names.join(" and ")} must be open too: what is chosen from there cannot be written now.`}
+        </p>
+      )}
     </section>
   );
 }

@@ -1,35 +1,56 @@
 import Dexie, { type EntityTable, type Table } from "dexie";
+import type { KeptPlaces } from "../../core/bytes/place-ledger.ts";
 import type { Find } from "../../core/finds/find.ts";
 import type { ComputerKey } from "../../core/phones/adb/keys.ts";
 import type { ModelCard } from "../../core/phones/model-cards.ts";
-import { type CopyRecord, copyFileName } from "./copy.ts";
 import { Job } from "./job.ts";
-import { intakeFromWants, phoneOfTicket } from "./upgrades.ts";
+import { Medium } from "./medium.ts";
+import { PartRecord } from "./part.ts";
+import { intakeFromWants, mediaOfTickets, phoneOfTicket } from "./upgrades.ts";
 
-/** Finds are kept in packed chunks: one row each would cost minutes for a full card. */
-export interface Chunk {
-  readonly job: number;
+/** Finds are kept in packs: one row each would cost minutes for a full card. */
+export interface Pack {
+  readonly medium: number;
   readonly number: number;
   readonly finds: Find[];
+  /** Positions of those that are not shown: a scan that goes on must know them. */
+  readonly hidden: number[];
 }
 
 class JubarDatabase extends Dexie {
   declare jobs: EntityTable<Job, "id">;
-  declare chunks: Table<Chunk, [number, number]>;
+  declare media: EntityTable<Medium, "id">;
+  declare packs: Table<Pack, [number, number]>;
+  /** What is known of the bad places of each medium. */
+  declare places: Table<KeptPlaces & { readonly medium: number }, number>;
+  /** SHA-256 of finds whose content was read. */
+  declare hashes: Table<{ readonly medium: number; readonly find: string; readonly sha256: string }, [number, string]>;
   /** Debugging keys: the own one, and those that owners brought. */
   declare keys: Table<ComputerKey, number>;
-  /** What a job reads of a phone, by the job's id. */
-  declare copies: Table<CopyRecord, number>;
+  /** What of a phone a medium is, by the medium's number. */
+  declare parts: Table<PartRecord, number>;
   /** Model cards of this bench. */
   declare models: Table<ModelCard & { id?: number }, number>;
 
   constructor() {
-    super("jubar");
+    // What is kept is on the disk before it counts as kept: a scan goes on from there.
+    super("jubar", { chromeTransactionDurability: "strict" });
     this.version(1).stores({ jobs: "++id, touchedAt", chunks: "[job+number], job" });
     this.version(2).upgrade((kept) => kept.table("jobs").toCollection().modify(intakeFromWants));
     this.version(3)
       .stores({ keys: "++id", copies: "job", models: "++id" })
       .upgrade((kept) => kept.table("jobs").toCollection().modify(phoneOfTicket));
+    this.version(4)
+      .stores({
+        media: "++id, job",
+        packs: "[medium+number], medium",
+        places: "medium",
+        hashes: "[medium+find], medium",
+        parts: "medium, job",
+      })
+      .upgrade(mediaOfTickets);
+    // What version 4 carried over.
+    this.version(5).stores({ chunks: null, copies: null });
   }
 }
 
@@ -37,28 +58,33 @@ export const database = new JubarDatabase();
 
 /** A kept job, or null where there is none or it cannot be understood. */
 export async function loadJob(id: number): Promise<Job | null> {
-  const parsed = Job.safeParse(await database.jobs.get(id));
-  return parsed.success ? parsed.data : null;
+  return Job.safeParse(await database.jobs.get(id)).data ?? null;
 }
 
-/** Notes a new job with the next ticket number. @returns its id */
-export function addJob(job: Omit<Job, "id" | "number" | "createdAt" | "touchedAt">): Promise<number> {
-  return database.transaction("rw", database.jobs, async () => {
+/** The media of a ticket in the order they came. One that cannot be understood is an error: nothing is dropped silently. */
+export async function loadMedia(job: number): Promise<Medium[]> {
+  return Medium.array().parse(await database.media.where("job").equals(job).sortBy("id"));
+}
+
+export async function loadMedium(id: number): Promise<Medium | null> {
+  return Medium.safeParse(await database.media.get(id)).data ?? null;
+}
+
+export async function loadPart(medium: number): Promise<PartRecord | null> {
+  return PartRecord.safeParse(await database.parts.get(medium)).data ?? null;
+}
+
+/** Notes a new job with the next ticket number, and its first medium where there is one. @returns its id */
+export function addJob(
+  job: Omit<Job, "id" | "number" | "createdAt" | "touchedAt">,
+  medium: ((job: number) => Omit<Medium, "id">) | null = null,
+): Promise<number> {
+  return database.transaction("rw", database.jobs, database.media, async () => {
     const numbers = (await database.jobs.toArray()).map(({ number }) => Number(number));
     const number = String(Math.max(100, ...numbers) + 1).padStart(4, "0");
     const now = Date.now();
-    return database.jobs.add({ ...job, number, createdAt: now, touchedAt: now });
+    const id = await database.jobs.add({ ...job, number, createdAt: now, touchedAt: now });
+    if (medium) await database.media.add(medium(id));
+    return id;
   });
-}
-
-/** Forgets a job, what was found in it, and its working copy in the browser's storage. The storage itself is not touched. */
-export async function removeJob(id: number): Promise<void> {
-  await database.transaction("rw", database.jobs, database.chunks, database.copies, async () => {
-    await database.chunks.where("job").equals(id).delete();
-    await database.copies.delete(id);
-    await database.jobs.delete(id);
-  });
-  // Most jobs have none, and some places where this runs have no such storage.
-  const folder = await globalThis.navigator?.storage?.getDirectory?.();
-  await folder?.removeEntry(copyFileName(id)).catch(() => undefined);
 }

@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { cardFor, PRACTICE_CARDS, usualCard } from "../../core/phones/model-cards.ts";
+import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { USUAL_TROUBLE } from "../../core/phones/states.ts";
 import { PhoneDrawing } from "../shared/PhoneDrawing.tsx";
-import type { PhoneView } from "../worker/phones/protocol.ts";
 import { phoneDesk } from "./phones.ts";
 import { nextWords, reportWords, stateWords } from "./state-words.ts";
 

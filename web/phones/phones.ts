@@ -1,7 +1,8 @@
 import { proxy, type Remote, wrap } from "comlink";
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
-import type { PhoneView, PhoneWorker } from "../worker/phones/protocol.ts";
+import type { PhoneView } from "../../core/phones/phone-view.ts";
+import type { PhoneWorker } from "../worker/phones/protocol.ts";
 
 /** Phones on the bench, as the worker that holds them tells. Null: nothing was heard yet. */
 const phones = createStore<{ readonly all: readonly PhoneView[] | null }>(() => ({ all: null }));

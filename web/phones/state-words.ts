@@ -1,6 +1,6 @@
+import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { PATIENCE, type PhoneState, USUAL_TROUBLE } from "../../core/phones/states.ts";
 import { bytes } from "../shared/words.ts";
-import type { PhoneView } from "../worker/phones/protocol.ts";
 
 const WORDS: Readonly<Record<PhoneState, string>> = {
   "nothing attached": "Nothing attached",

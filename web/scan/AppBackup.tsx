@@ -1,10 +1,10 @@
 import { useState } from "react";
 import { noted } from "../../core/phones/ledger.ts";
+import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import { useJob, useSession } from "../session/use-session.ts";
 import { saveFile } from "../shared/save-file.ts";
 import { bytes } from "../shared/words.ts";
-import type { PhoneView } from "../worker/phones/protocol.ts";
 
 type Stage =
   | { readonly kind: "idle" | "asking" }

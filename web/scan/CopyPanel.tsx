@@ -1,147 +1,111 @@
-import { proxy } from "comlink";
 import { useState } from "react";
 import { isReadable } from "../../core/phones/states.ts";
-import { type CopyRecord, lacksOf } from "../kept/copy.ts";
-import { database } from "../kept/database.ts";
-import { phoneDesk } from "../phones/phones.ts";
-import { useSession } from "../session/use-session.ts";
+import type { PartRecord } from "../kept/part.ts";
+import { phoneDesk, usePhone } from "../phones/phones.ts";
+import { reportWords, stateWords } from "../phones/state-words.ts";
+import { useJob, useSession } from "../session/use-session.ts";
+import { whyHeld } from "../session/why-held.ts";
 import { bytes, plural } from "../shared/words.ts";
-import { noteWork } from "../shell/work-under-way.ts";
-import type { CopyPlace, PhoneView } from "../worker/phones/protocol.ts";
+import type { CopyPlace } from "../worker/phones/protocol.ts";
+import { CopyProgress } from "./CopyProgress.tsx";
+import { useCopyNow } from "./use-part.ts";
 
-/** Chromium's picker for a file that is to be written. */
-interface SavePicker {
-  showSaveFilePicker?(options: { suggestedName: string }): Promise<FileSystemFileHandle>;
-}
-
-/** A working copy: where it goes, how far it is, and that it goes on after a pulled cable. */
-export function CopyPanel({ copy, phone, onDirect }: { copy: CopyRecord; phone: PhoneView | null; onDirect: () => void }) {
+/** A part of a phone that is not read yet: copied first, or read directly. The copy itself lives in the worker that holds the phone. */
+export function CopyPanel({ part }: { part: PartRecord }) {
   const session = useSession();
-  const [live, setLive] = useState<CopyRecord | null>(null);
+  const { intake, facts } = useJob();
+  const phone = usePhone(part.serial);
+  const now = useCopyNow(part);
   const [refusal, refuse] = useState<string | null>(null);
-  const now = live?.job === copy.job && live.mark.done > copy.mark.done ? live : copy;
-  const there = isReadable(phone?.state);
-  const part = copy.size > 0 ? now.mark.done / copy.size : 0;
-  const lost = now.mark.unreadable.reduce((sum, { length }) => sum + length, 0);
+  const held = whyHeld(intake, facts);
+  const there = isReadable(phone?.state) && held === null;
 
   async function begin(place: CopyPlace | null): Promise<void> {
     refuse(null);
-    const name = `copy ${copy.job}`;
-    const hear = (record: CopyRecord) => {
-      noteWork(name, record.status === "running");
-      setLive(record);
-    };
-    noteWork(name, true);
-    const outcome = await phoneDesk().copy(copy.job, place, proxy(hear));
-    if (outcome.ok) return;
-    noteWork(name, false);
-    refuse(outcome.because);
+    const outcome = await phoneDesk().copy(part.medium, place);
+    if (!outcome.ok) refuse(outcome.because);
   }
-  async function chooseFile(): Promise<void> {
-    const { showSaveFilePicker } = window as SavePicker;
-    const suggestedName = `${copy.name.replace(/[^\w -]+/g, "")}.${copy.part.kind === "shared" ? "tar" : "img"}`;
-    const handle = await showSaveFilePicker?.call(window, { suggestedName }).catch(() => undefined);
-    if (handle) await begin({ kind: "file", handle });
-  }
-  async function use(): Promise<void> {
-    if (copy.place?.kind === "file") {
-      const file = await copy.place.handle.getFile();
-      const lacks = lacksOf(now);
-      refuse(await session.giveStorage({ grant: { kind: "file", file, ...(lacks && { lacks }) }, handle: copy.place.handle }));
-    } else refuse(await session.takePhonePart("copy", copy.name, copy.size));
-  }
+  const read = async (how: "copy" | "phone") => refuse(await session.readPart(part.medium, how));
+  const drop = () => void session.removeMedium(part.medium);
 
   return (
-    <div className="flex flex-col gap-3">
+    <section className="panel flex flex-col gap-3 p-4" aria-label="From the phone">
       <p>
-        <strong>{copy.name}</strong>{" "}
+        <strong role="status">{phone ? stateWords(phone) : "Nothing attached"}</strong>{" "}
+        <span className="text-[13.5px] text-second">{phone ? reportWords(phone) : `Plug ${part.serial} in: it shows up by itself.`}</span>
+      </p>
+      {held && (
+        <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
+          <strong>{held}</strong>
+        </p>
+      )}
+      <p>
+        <strong>{part.name}</strong>{" "}
         <span className="text-[13.5px] text-second">
-          {copy.part.kind === "shared" ? `${plural(copy.members.length, "file")}, ` : ""}
-          {bytes(copy.size)}
+          {part.part.kind === "shared" ? `${plural(part.members.length, "file")}, ` : ""}
+          {bytes(part.size)}
         </span>
       </p>
-      {copy.status === "found" ? (
-        <>
-          <div className="flex flex-wrap gap-2">
-            <button type="button" className="button button-main" disabled={!there} onClick={() => void begin({ kind: "browser" })}>
-              Make a working copy
-            </button>
-            {"showSaveFilePicker" in window && (
-              <button type="button" className="button" disabled={!there} onClick={() => void chooseFile()}>
-                Copy into a file…
-              </button>
-            )}
-            <button type="button" className="button" disabled={!there} onClick={onDirect}>
-              Read it directly
-            </button>
-            <button type="button" className="button" onClick={() => void database.copies.delete(copy.job)}>
-              Take something else
-            </button>
-          </div>
-          <p className="text-[13.5px] text-second">
-            A copy is read once, hashed, and worked on as often as needed: the phone can rest. Reading directly needs it attached all the
-            time.
-          </p>
-        </>
+      {now.status === "new" ? (
+        <CopyChoice part={part} there={there} onBegin={(place) => void begin(place)} onDirect={() => void read("phone")} onDrop={drop} />
       ) : (
-        <>
-          <progress className="progress progress-primary h-3 w-full" value={part} max={1} aria-label="Copied" />
-          <p role="status">
-            {STATUS[copy.status]} {bytes(now.mark.done)} of {bytes(copy.size)}
-            {lost > 0 && ` · ${bytes(lost)} could not be read: zeros stand there`}
-          </p>
-          {copy.because && (
-            <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
-              <strong>{copy.because}</strong> What was copied is kept.
-            </p>
-          )}
-          {lost > 0 && copy.status === "done" && (
-            <p className="text-[13.5px] text-second">
-              What lies in those places is told as damaged everywhere: in Finds, at hand-over and in its summary.
-            </p>
-          )}
-          {copy.sha256 && <p className="font-mono text-[13px] break-all">SHA-256 {copy.sha256}</p>}
-          <div className="flex flex-wrap gap-2">
-            {copy.status === "running" && live && (
-              <button type="button" className="button" onClick={() => void phoneDesk().stopCopy(copy.job)}>
-                Stop
-              </button>
-            )}
-            {(copy.status === "failed" || copy.status === "stopped" || (copy.status === "running" && !live)) && (
-              <>
-                <button type="button" className="button button-main" disabled={!there} onClick={() => void begin(null)}>
-                  Go on copying
-                </button>
-                {now.mark.done > 0 && (
-                  <button type="button" className="button" onClick={() => void use()}>
-                    Work on it as it is
-                  </button>
-                )}
-                <button type="button" className="button" onClick={() => void database.copies.delete(copy.job)}>
-                  Take something else
-                </button>
-              </>
-            )}
-            {copy.status === "done" && (
-              <button type="button" className="button button-main" onClick={() => void use()}>
-                Work on this copy
-              </button>
-            )}
-          </div>
-        </>
+        <CopyProgress part={part} now={now} there={there} onGoOn={() => void begin(null)} onUse={() => void read("copy")} onDrop={drop} />
       )}
       {refusal && (
         <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
           {refusal}
         </p>
       )}
-    </div>
+    </section>
   );
 }
 
-const STATUS: Readonly<Record<Exclude<CopyRecord["status"], "found">, string>> = {
-  running: "Copying:",
-  stopped: "Stopped:",
-  failed: "Broken off:",
-  done: "Copied and hashed:",
-};
+/** Chromium's picker for a file that is to be written. */
+interface SavePicker {
+  showSaveFilePicker?(options: { suggestedName: string }): Promise<FileSystemFileHandle>;
+}
+
+/** Copy it, and where to; or read it directly. */
+function CopyChoice({
+  part,
+  there,
+  onBegin,
+  onDirect,
+  onDrop,
+}: {
+  part: PartRecord;
+  there: boolean;
+  onBegin: (place: CopyPlace) => void;
+  onDirect: () => void;
+  onDrop: () => void;
+}) {
+  async function chooseFile(): Promise<void> {
+    const { showSaveFilePicker } = window as SavePicker;
+    const suggestedName = `${part.name.replace(/[^\w -]+/g, "")}.${part.part.kind === "shared" ? "tar" : "img"}`;
+    const handle = await showSaveFilePicker?.call(window, { suggestedName }).catch(() => undefined);
+    if (handle) onBegin({ kind: "file", handle });
+  }
+  return (
+    <>
+      <div className="flex flex-wrap gap-2">
+        <button type="button" className="button button-main" disabled={!there} onClick={() => onBegin({ kind: "browser" })}>
+          Make a working copy
+        </button>
+        {"showSaveFilePicker" in window && (
+          <button type="button" className="button" disabled={!there} onClick={() => void chooseFile()}>
+            Copy into a file…
+          </button>
+        )}
+        <button type="button" className="button" disabled={!there} onClick={onDirect}>
+          Read it directly
+        </button>
+        <button type="button" className="button" onClick={onDrop}>
+          Take something else
+        </button>
+      </div>
+      <p className="text-[13.5px] text-second">
+        A copy is read once, hashed, and worked on as often as needed: the phone can rest. Reading directly needs it attached all the time.
+      </p>
+    </>
+  );
+}

@@ -1,4 +1,4 @@
-import type { ScanRecord } from "../kept/job.ts";
+import type { ShownScan } from "../session/session-state.ts";
 import { count } from "../shared/words.ts";
 
 const PASSES = [
@@ -9,10 +9,10 @@ const PASSES = [
 ] as const;
 const ORDER = ["listing", "sweep", "databases", "reconcile", "done"];
 
-const erasedIn = (counts: ScanRecord["counts"]): number => Object.values(counts).reduce((sum, { erased }) => sum + erased, 0);
+const erasedIn = (counts: ShownScan["counts"]): number => Object.values(counts).reduce((sum, { erased }) => sum + erased, 0);
 
 /** What is said of a pass that is done. */
-const DONE: Record<(typeof PASSES)[number]["pass"], (scan: ScanRecord) => string> = {
+const DONE: Record<(typeof PASSES)[number]["pass"], (scan: ShownScan) => string> = {
   listing: () => "done",
   sweep: () => "done",
   databases: ({ rows }) =>
@@ -21,7 +21,7 @@ const DONE: Record<(typeof PASSES)[number]["pass"], (scan: ScanRecord) => string
 };
 
 /** The passes of the scan, each with where it stands. */
-export function Passes({ scan }: { scan: ScanRecord }) {
+export function Passes({ scan }: { scan: ShownScan }) {
   const now = scan.status === "done" ? ORDER.length - 1 : scan.status === "new" ? -1 : ORDER.indexOf(scan.progress.pass);
   const passes = scan.depth === "quick" ? PASSES.filter(({ pass }) => pass !== "sweep") : PASSES;
   return (

@@ -1,56 +1,51 @@
 import { proxy } from "comlink";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
+import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { phoneDesk, usePhone } from "../phones/phones.ts";
 import { reportWords, stateWords } from "../phones/state-words.ts";
 import { useJob, useSession } from "../session/use-session.ts";
 import { whyHeld } from "../session/why-held.ts";
 import { bytes, count } from "../shared/words.ts";
-import type { PhonePart, PhoneView } from "../worker/phones/protocol.ts";
+import type { PhonePart } from "../worker/phones/protocol.ts";
 import { AppBackup } from "./AppBackup.tsx";
-import { CopyPanel } from "./CopyPanel.tsx";
-import { useCopy } from "./use-copy.ts";
 
-/** The ticket's phone as a source: its shared storage or a raw partition, copied first or read directly. */
-export function PhoneSource() {
+/** The ticket's phone as a source: its shared storage or a raw partition becomes a medium of the ticket. */
+export function PhoneSource({ onFound }: { onFound: () => void }) {
   const session = useSession();
   const job = useJob();
   const phone = usePhone(job.phone);
-  const copy = useCopy(job.id);
   const [busy, setBusy] = useState<string | null>(null);
-  const [finding, setFinding] = useState(false);
-  const silent = useSilence(finding ? busy : null);
   const [refusal, refuse] = useState<string | null>(null);
+  const silent = useSilence(busy);
   const held = whyHeld(job.intake, job.facts);
 
   async function find(part: PhonePart): Promise<void> {
     if (!job.phone) return;
     refuse(null);
-    setFinding(true);
     setBusy(part.kind === "shared" ? "Listing the shared storage…" : `Looking at ${part.name}…`);
-    const found = await phoneDesk().find(
-      job.id,
-      job.phone,
-      part,
-      proxy((files: number) => setBusy(`Listing the shared storage, ${count(files)} files so far…`)),
-    );
+    const listed = (files: number) => setBusy(`Listing the shared storage, ${count(files)} files so far…`);
+    const found = await phoneDesk().find(job.id, job.phone, part, proxy(listed));
     setBusy(null);
-    setFinding(false);
-    if (!found.ok) refuse(found.because);
-    else if (found.troubles.length > 0) refuse(found.troubles.join("; "));
-  }
-
-  async function readDirectly(): Promise<void> {
-    if (!copy) return;
-    setBusy("Looking at it…");
-    refuse(await session.takePhonePart("phone", copy.name, copy.size));
-    setBusy(null);
+    if (!found.ok) return refuse(found.because);
+    if (found.troubles.length > 0) refuse(found.troubles.join("; "));
+    await session.reread();
+    session.takeInHand(found.medium);
+    onFound();
   }
 
   return (
     <section className="panel flex flex-col gap-3 p-4" aria-label="From the phone">
       <h2 className="text-lg font-bold">From the phone</h2>
-      {!job.phone ? (
+      {job.phone ? (
+        <>
+          <p>
+            <strong role="status">{phone ? stateWords(phone) : "Nothing attached"}</strong>{" "}
+            <span className="text-[13.5px] text-second">{phone ? reportWords(phone) : `Plug ${job.phone} in: it shows up by itself.`}</span>
+          </p>
+          {held ? <Refusal words={held} /> : phone && <Parts phone={phone} busy={busy !== null} onFind={(part) => void find(part)} />}
+        </>
+      ) : (
         <p>
           No phone is taken into this ticket.{" "}
           <Link to="../ways-in" className="underline">
@@ -58,22 +53,6 @@ export function PhoneSource() {
           </Link>{" "}
           shows how its storage is reached.
         </p>
-      ) : (
-        <>
-          <p>
-            <strong role="status">{phone ? stateWords(phone) : "Nothing attached"}</strong>{" "}
-            <span className="text-[13.5px] text-second">{phone ? reportWords(phone) : `Plug ${job.phone} in: it shows up by itself.`}</span>
-          </p>
-          {held ? (
-            <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
-              <strong>{held}</strong>
-            </p>
-          ) : copy ? (
-            <CopyPanel copy={copy} phone={phone} onDirect={() => void readDirectly()} />
-          ) : (
-            phone && <Parts phone={phone} busy={busy !== null} onFind={(part) => void find(part)} />
-          )}
-        </>
       )}
       {busy && (
         <div className="flex flex-wrap items-center gap-3">
@@ -81,19 +60,21 @@ export function PhoneSource() {
             {busy}
             {silent && " Nothing came for ten seconds: look at the cable, and whether the phone is locked or asks something."}
           </p>
-          {finding && (
-            <button type="button" className="button" onClick={() => void phoneDesk().stopFinding(job.id)}>
-              Stop listing
-            </button>
-          )}
+          <button type="button" className="button" onClick={() => void phoneDesk().stopFinding(job.id)}>
+            Stop listing
+          </button>
         </div>
       )}
-      {refusal && (
-        <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
-          {refusal}
-        </p>
-      )}
+      {refusal && <Refusal words={refusal} />}
     </section>
+  );
+}
+
+function Refusal({ words }: { words: string }) {
+  return (
+    <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
+      <strong>{words}</strong>
+    </p>
   );
 }
 

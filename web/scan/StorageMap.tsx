@@ -1,10 +1,9 @@
 import { useEffect, useRef, useState } from "react";
 import { Cell } from "../../core/scan/storage-map.ts";
 import { volumeWords } from "../finds/folder-words.ts";
-import type { ScanRecord } from "../kept/job.ts";
+import type { ShownScan } from "../session/session-state.ts";
 import { bytes, hex, plural } from "../shared/words.ts";
-import type { MapPicture } from "../worker/protocol.ts";
-import { LINES, StorageMapPainter } from "./storage-map-painter.ts";
+import { LINES, type MapPicture, StorageMapPainter } from "./storage-map-painter.ts";
 
 const CELL_WORDS: Record<number, string> = {
   [Cell.used]: "in use",
@@ -25,7 +24,7 @@ export function StorageMap({
 }: {
   picture: MapPicture | null;
   size: number;
-  volumes: ScanRecord["volumes"];
+  volumes: ShownScan["volumes"];
   onPlace: (from: number, to: number) => void;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);

@@ -1,8 +1,8 @@
-import type { ScanRecord } from "../kept/job.ts";
+import type { ShownScan } from "../session/session-state.ts";
 import { hex, plural } from "../shared/words.ts";
 
 /** Places that make no sense or cannot be read, in plain words. Folded: they are rarely what is looked for. */
-export function Troubles({ troubles }: { troubles: ScanRecord["troubles"] }) {
+export function Troubles({ troubles }: { troubles: ShownScan["troubles"] }) {
   if (troubles.length === 0) return null;
   return (
     <details className="panel px-4 py-2" aria-label="Troubles" open={troubles.length <= 2}>

@@ -1,12 +1,12 @@
 import { Lock, TriangleAlert } from "lucide-react";
 import { useNavigate } from "react-router";
 import { volumeWords } from "../finds/folder-words.ts";
-import type { ScanRecord } from "../kept/job.ts";
+import type { ShownScan } from "../session/session-state.ts";
 import { useSession } from "../session/use-session.ts";
 import { bytes, hex } from "../shared/words.ts";
 
 /** The volumes of the storage in the order they lie in: what each is, how full, in what state. A click shows its finds. */
-export function Volumes({ volumes }: { volumes: ScanRecord["volumes"] }) {
+export function Volumes({ medium, volumes }: { medium: number; volumes: ShownScan["volumes"] }) {
   const session = useSession();
   const navigate = useNavigate();
   if (volumes.length === 0) return null;
@@ -24,7 +24,7 @@ export function Volumes({ volumes }: { volumes: ScanRecord["volumes"] }) {
                 className="min-w-0 truncate text-left font-bold underline decoration-line underline-offset-4"
                 title="Show what was found in it"
                 onClick={() => {
-                  void session.ask({ folder: `${index}|` });
+                  void session.ask({ folder: `${medium}.${index}|` });
                   navigate("../finds");
                 }}
               >

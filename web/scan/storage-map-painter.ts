@@ -1,5 +1,13 @@
 import { Cell } from "../../core/scan/storage-map.ts";
-import type { MapPicture } from "../worker/protocol.ts";
+
+/** What is drawn of a medium. */
+export interface MapPicture {
+  readonly size: number;
+  readonly cells: Uint8Array;
+  readonly strokes: Uint16Array;
+  /** Byte where reading is now, or null. */
+  readonly lamp: number | null;
+}
 
 /** Lines of the page that the medium is read as. */
 export const LINES = 12;

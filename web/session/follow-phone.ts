@@ -1,9 +1,9 @@
 import { factsFrom } from "../../core/phones/adb/phone-report.ts";
 import { observed } from "../../core/phones/ledger.ts";
+import type { PhoneView } from "../../core/phones/phone-view.ts";
 import type { Facts } from "../../core/triage/facts.ts";
 import type { Job } from "../kept/job.ts";
 import { bestOf, onPhones } from "../phones/phones.ts";
-import type { PhoneView } from "../worker/phones/protocol.ts";
 
 type Change = Partial<Pick<Job, "facts" | "ledger">>;
 

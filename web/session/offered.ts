@@ -1,10 +1,12 @@
 import { transfer, wrap } from "comlink";
+import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { blankIntake, type Intake, wantsFromText } from "../../core/triage/intake.ts";
-import { CopyRecord, lacksOf } from "../kept/copy.ts";
 import { addJob, database } from "../kept/database.ts";
-import { blankJob, type Lacks, type SourceRef } from "../kept/job.ts";
+import { blankJob } from "../kept/job.ts";
+import { type MediumKind, newMedium, type SourceRef } from "../kept/medium.ts";
+import { lacksOf, PartRecord } from "../kept/part.ts";
+import type { Lacks } from "../kept/stretch.ts";
 import type { Peek, PeekWorker } from "../worker/peek.worker.ts";
-import type { PhoneView } from "../worker/phones/protocol.ts";
 import type { Grant } from "../worker/protocol.ts";
 import { askPassphrase } from "./passphrase.ts";
 import { rememberGrant } from "./storage-access.ts";
@@ -24,7 +26,7 @@ interface Ticket {
 }
 
 export type Looked =
-  | { readonly ok: true; readonly source: SourceRef; readonly grant: Grant }
+  | { readonly ok: true; readonly kind: MediumKind; readonly source: SourceRef; readonly grant: Grant }
   | { readonly ok: false; readonly because: string };
 
 async function peek(grant: Grant): Promise<Peek> {
@@ -45,8 +47,8 @@ const PACKED = /\.(gz|zip|7z|xz|rar|bz2)$/i;
 /** A working copy that was made into a file of one's own and is brought back: what it lacks is known. */
 async function lacksOfFile(handle: Offered["handle"]): Promise<Lacks | null> {
   if (handle?.kind !== "file") return null;
-  for (const kept of await database.copies.toArray()) {
-    const record = CopyRecord.safeParse(kept).data;
+  for (const kept of await database.parts.toArray()) {
+    const record = PartRecord.safeParse(kept).data;
     if (record?.place?.kind === "file" && (await record.place.handle.isSameEntry(handle).catch(() => false))) return lacksOf(record);
   }
   return null;
@@ -70,6 +72,8 @@ export async function lookAt(offered: Offered): Promise<Looked> {
   return {
     ok: true,
     grant,
+    // A medium that the own server holds is a card in a reader.
+    kind: grant.kind === "url" && seen.kind === "image" ? "card" : seen.kind,
     source: {
       kind: grant.kind === "folder" || grant.kind === "files" ? "folder" : grant.kind === "url" ? "url" : handle ? "handle" : "file",
       name,
@@ -77,18 +81,26 @@ export async function lookAt(offered: Offered): Promise<Looked> {
       sample: seen.sample,
       ...(handle && { handle }),
       ...(lacks && { lacks }),
+      ...(seen.unpacked && { unpacked: seen.unpacked }),
       ...(grant.kind === "url" && { url: grant.url }),
     },
   };
 }
 
-/** Notes a new job, with its storage or before there is any. @returns its id */
-export function newTicket(source: SourceRef | null, ticket: Ticket = { customer: "", device: "", wants: "" }): Promise<number> {
+/** Notes a new job, with its first medium or before there is any. @returns its id */
+export function newTicket(
+  looked: Extract<Looked, { ok: true }> | null,
+  ticket: Ticket = { customer: "", device: "", wants: "" },
+): Promise<number> {
   const { customer, device, wants } = ticket;
   // An image on the bench is that of a card: there is one, and it is out already.
-  const intake: Intake = { ...blankIntake(), wants: wantsFromText(wants), card: source ? "yes" : null };
-  return addJob({ ...blankJob(), customer, device, intake, source });
+  const intake: Intake = { ...blankIntake(), wants: wantsFromText(wants), card: looked ? "yes" : null };
+  return addJob({ ...blankJob(), customer, device, intake }, looked && ((job) => mediumOf(job, looked)));
 }
+
+/** What was looked at as a medium of a ticket. */
+export const mediumOf = (job: number, { kind, source }: Extract<Looked, { ok: true }>) =>
+  newMedium(job, { kind, name: source.name, source });
 
 /** Notes a new job for a phone that lies on the bench. @returns its id */
 export function newPhoneTicket({ report, name, serial }: PhoneView): Promise<number> {

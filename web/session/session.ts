@@ -1,64 +1,50 @@
-import { proxy, type Remote, transfer, wrap } from "comlink";
+import { proxy } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
-import type { Find } from "../../core/finds/find.ts";
-import { EVERYTHING, type Query } from "../../core/finds/find-index.ts";
+import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import { whyNot } from "../../core/handover/refusals.ts";
 import type { Depth } from "../../core/scan/events.ts";
-import { database } from "../kept/database.ts";
+import { database, loadJob, loadMedia, loadPart } from "../kept/database.ts";
 import type { HandOverRecord, Job } from "../kept/job.ts";
+import type { SourceRef } from "../kept/medium.ts";
+import { Line, type Notice } from "../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../kept/no-room.ts";
+import { lacksOf } from "../kept/part.ts";
 import { forgetPending, notePending, settlePending } from "../kept/pending.ts";
-import { onPhones } from "../phones/phones.ts";
+import { removeMedia } from "../kept/removal.ts";
 import { noteWork } from "../shell/work-under-way.ts";
-import type { AnswerView, Grant, HandOverNews, HandOverResult, JobWorker, News, Target, TraySum } from "../worker/protocol.ts";
-import { followPhone } from "./follow-phone.ts";
-import { lookAt, type Offered } from "./offered.ts";
-import { askPassphrase } from "./passphrase.ts";
-import { type Access, accessTo, askAgain } from "./storage-access.ts";
+import type { Found } from "../worker/finds/protocol.ts";
+import type { Grant } from "../worker/protocol.ts";
+import type { HandOverNews, Target } from "../worker/reading/protocol.ts";
+import type { Desks } from "./desks.ts";
+import { Looking, type Preview } from "./looking.ts";
+import { MediumDesk } from "./medium-desk.ts";
+import { lookAt, mediumOf, type Offered } from "./offered.ts";
+import { EMPTY_TRAY, NOTHING_WRITTEN, type SessionState } from "./session-state.ts";
+import { accessTo } from "./storage-access.ts";
 
-const EMPTY_TRAY: TraySum = { count: 0, bytes: 0, kinds: {}, damaged: 0 };
+/** Changes of a ticket that screens make. */
+type Change = Partial<Pick<Job, "customer" | "device" | "intake" | "facts" | "handedOver" | "phone" | "ledger">>;
 
-export interface SessionState {
-  /** loading, then the job, or null where there is none. */
-  readonly job: Job | null | "loading";
-  readonly news: News | null;
-  readonly storage: "opening" | "open" | "none" | Exclude<Access, { kind: "granted" }>;
-  /** What went wrong when storage was opened or a scan was started. */
-  readonly problem: string | null;
-  /** Why the last change is shown but not kept, or null. */
-  readonly unkept: string | null;
-  readonly query: Query;
-  readonly answer: AnswerView | null;
-  /** The find that is looked at. */
-  readonly selected: Find | null;
-  readonly tray: ReadonlySet<string>;
-  readonly traySum: TraySum;
-  readonly handOver: {
-    readonly news: HandOverNews | null;
-    readonly checked: readonly NonNullable<HandOverNews["checked"]>[];
-    readonly result: HandOverResult | null;
-    readonly busy: boolean;
-  };
-}
-
-const NOTHING_WRITTEN: SessionState["handOver"] = { news: null, checked: [], result: null, busy: false };
-
-/** One job that is open: its worker, and what the screens show of it. Usable without React. */
+/** One ticket that is open: its media, its workers, and what the screens show of it. Usable without React, and without a browser. */
 export class Session {
   readonly id: number;
   readonly store: StoreApi<SessionState>;
-  readonly desk: Remote<JobWorker>;
-  readonly #previews = new Map<string, Promise<Preview | null>>();
-  #asking = false;
-  #askAgain = false;
+  readonly desks: Desks;
+  readonly #looking: Looking;
+  readonly #media = new Map<number, MediumDesk>();
+  readonly #line = new Line((notice) => void this.#hear(notice));
+  /** What other tabs know this one's changes by. */
+  readonly #name = Math.random().toString(36).slice(2);
+  /** Kept when the ticket and its media are there: storage may still be opening. */
+  readonly opened: Promise<void>;
 
-  constructor(id: number) {
+  constructor(id: number, desks: Desks) {
     this.id = id;
-    this.desk = wrap<JobWorker>(new Worker(new URL("../worker/job.worker.ts", import.meta.url), { type: "module" }));
+    this.desks = desks;
     this.store = createStore<SessionState>(() => ({
       job: "loading",
-      news: null,
-      storage: "opening",
+      media: [],
+      inHand: null,
       problem: null,
       unkept: null,
       query: EVERYTHING,
@@ -68,200 +54,215 @@ export class Session {
       traySum: EMPTY_TRAY,
       handOver: NOTHING_WRITTEN,
     }));
-    void this.#open();
-    const lookAtPhone = followPhone(
-      () => {
-        const { job } = this.store.getState();
-        return job === "loading" ? null : job;
-      },
-      (change) => void this.changeJob(change),
-    );
-    // Storage that is read off a phone opens by itself when the phone is back.
-    onPhones(() => {
-      const { storage } = this.store.getState();
-      if (typeof storage === "object" && storage.kind === "needs phone") void this.reopen();
-    });
-    // A ticket that was just loaded, or was given its phone, looks at it at once.
-    this.store.subscribe(lookAtPhone);
+    this.#looking = new Looking(this.store, desks);
+    this.opened = this.#open();
+  }
+
+  get job(): Job | null {
+    const { job } = this.store.getState();
+    return job === "loading" ? null : job;
   }
 
   async #open(): Promise<void> {
-    await settlePending(localStorage, this.id).catch(() => undefined);
-    const job = await this.desk
-      .open(
+    try {
+      if (typeof localStorage !== "undefined") await settlePending(localStorage, this.id).catch(() => undefined);
+      const job = await loadJob(this.id);
+      if (!job) {
+        this.store.setState({ job: null });
+        return;
+      }
+      await this.desks.index.open(
         this.id,
-        proxy((news: News) => this.#heard(news)),
-      )
-      .catch((cause: unknown) => {
-        this.store.setState({ problem: `This ticket cannot be opened: ${cause instanceof Error ? cause.message : String(cause)}` });
-        return null;
+        proxy(() => void this.ask({})),
+      );
+      this.store.setState({ tray: new Set(job.tray) });
+      await this.#readMedia();
+      this.store.setState({ job });
+    } catch (cause) {
+      this.store.setState({
+        job: null,
+        problem: `This ticket cannot be opened: ${cause instanceof Error ? cause.message : String(cause)}`,
       });
-    this.store.setState({ job });
-    if (!job) return;
-    this.store.setState({ tray: new Set(job.tray) });
+      return;
+    }
     await this.#countTray();
     await this.ask({});
-    if (!job.source) {
-      this.store.setState({ storage: "none" });
-      return;
-    }
-    await this.#use(await accessTo(job.source));
-    // A reload in the middle of a scan goes on by itself; what was paused or stopped stays so.
-    if (job.scan.status === "running" && this.store.getState().storage === "open") await this.start(job.scan.depth);
+    await Promise.all([...this.#media.values()].map((desk) => desk.open()));
+    this.#looking.forget();
   }
 
-  #heard(news: News): void {
-    const { job, answer } = this.store.getState();
-    this.store.setState({ news });
-    noteWork(`scan ${this.id}`, news.scan.status === "running");
-    if (job && job !== "loading") this.store.setState({ job: { ...job, scan: news.scan } });
-    if (answer && news.generation !== answer.generation) void this.ask({});
+  /** The ticket's media as they are kept now: those that came get a desk, those that went lose theirs. */
+  async #readMedia(): Promise<void> {
+    const rows = await loadMedia(this.id);
+    for (const [id, desk] of [...this.#media])
+      if (!rows.some((row) => row.id === id)) {
+        desk.close();
+        this.#media.delete(id);
+      }
+    const fresh = rows.filter(({ id }) => !this.#media.has(id));
+    for (const { id } of fresh) this.#media.set(id, new MediumDesk(id, this.store, this.desks));
+    this.store.setState(({ media, inHand }) => {
+      const states = rows.map((medium) => {
+        const known = media.find((one) => one.medium.id === medium.id);
+        return known ? { ...known, medium } : ({ medium, news: null, storage: "opening", problem: null, worked: "nowhere" } as const);
+      });
+      const isThere = states.some(({ medium }) => medium.id === inHand);
+      return { media: states, inHand: isThere ? inHand : (states.find(({ medium }) => !medium.aside)?.medium.id ?? null) };
+    });
+    if (this.store.getState().job !== "loading") for (const { id } of fresh) await this.#media.get(id)?.open();
   }
 
-  async #use(access: Access): Promise<void> {
-    if (access.kind !== "granted") this.store.setState({ storage: access });
-    else await this.#attach(access.grant);
+  async #hear(notice: Notice): Promise<void> {
+    if (!("job" in notice) || notice.job !== this.id || this.store.getState().job === "loading") return;
+    if (notice.type === "news") this.#media.get(notice.medium)?.heard(notice.news);
+    else if (notice.type === "media") await this.#readMedia();
+    else if (notice.type === "ticket" && notice.by !== this.#name) await this.#readTicket();
   }
 
-  async #attach(grant: Grant): Promise<void> {
-    let outcome = await this.desk.attach(grant.kind === "port" ? transfer(grant, [grant.port]) : grant);
-    // An encrypted backup whose unpacked archive the browser threw away.
-    for (let tries = 0; !outcome.ok && outcome.passphrase && grant.kind === "file"; tries++) {
-      const passphrase = await askPassphrase(grant.file.name, tries > 0);
-      if (passphrase === null) break;
-      outcome = await this.desk.attach({ ...grant, passphrase });
-    }
-    if (outcome.ok) {
-      this.#previews.clear();
-      this.store.setState({ storage: "open", problem: null });
-    } else this.store.setState({ storage: { kind: "needs file", because: outcome.because }, problem: outcome.because });
+  /** Another tab changed the ticket. */
+  async #readTicket(): Promise<void> {
+    const job = await loadJob(this.id);
+    if (!job) return;
+    this.store.setState({ job, tray: new Set(job.tray) });
+    await this.#countTray();
   }
 
-  /** The person clicked to open the stored handle again. */
-  async reopen(): Promise<void> {
-    const { storage, job } = this.store.getState();
-    if (typeof storage !== "object") return;
-    if (storage.kind === "needs click") await this.#use(await askAgain(storage.handle, storage.lacks));
-    else if (storage.kind === "needs phone" && job && job !== "loading" && job.source) {
-      const access = await accessTo(job.source);
-      if (access.kind === "needs phone") return;
-      await this.#use(access);
-    }
-    if (job && job !== "loading" && job.scan.status === "running" && this.store.getState().storage === "open")
-      await this.start(job.scan.depth);
+  /** Media were added or changed here: everybody hears it, and one oneself. */
+  async #mediaChanged(): Promise<void> {
+    this.#line.say({ type: "media", job: this.id });
+    await this.#readMedia();
   }
 
-  /** The person gave the file or folder again. */
-  async giveAgain(grant: Grant): Promise<void> {
-    await this.#attach(grant);
-    const { storage, job } = this.store.getState();
-    if (storage === "open" && job && job !== "loading" && job.scan.status === "running") await this.start(job.scan.depth);
+  /** A worker added a medium: it is known here before its notice comes. */
+  reread(): Promise<void> {
+    return this.#readMedia();
   }
 
-  /** The person put this ticket's storage on the bench. @returns why it cannot be worked on, or null */
-  async giveStorage(offered: Offered): Promise<string | null> {
+  medium(id: number): MediumDesk | null {
+    return this.#media.get(id) ?? null;
+  }
+  /** The medium in hand. */
+  get inHand(): MediumDesk | null {
+    const { inHand } = this.store.getState();
+    return inHand === null ? null : this.medium(inHand);
+  }
+
+  takeInHand(id: number): void {
+    this.store.setState({ inHand: id });
+  }
+
+  /** The person put storage on the bench: it is a medium of this ticket from now on. @returns why it cannot be worked on, or null */
+  async addStorage(offered: Offered): Promise<string | null> {
     const looked = await lookAt(offered);
     if (!looked.ok) return looked.because;
-    await this.changeJob({ source: looked.source });
-    await this.#attach(looked.grant);
+    const id = await database.media.add(mediumOf(this.id, looked));
+    await this.#mediaChanged();
+    this.takeInHand(id);
     return null;
   }
 
-  /** A phone's part was found or copied: it is this ticket's storage from now on. @returns why it cannot be worked on, or null */
-  async takePhonePart(kind: "copy" | "phone", name: string, size: number): Promise<string | null> {
-    const access = await accessTo({ kind, name, size, sample: "", job: this.id });
-    if (access.kind !== "granted") return "The copy cannot be opened.";
-    const looked = await lookAt({ grant: access.grant });
+  /** A part of a phone that was found can be read: from its copy, as far as that goes, or directly. @returns why it cannot be worked on, or null */
+  async readPart(id: number, how: "copy" | "phone"): Promise<string | null> {
+    const part = await loadPart(id);
+    if (!part) return "This part was removed from its ticket.";
+    if (how === "copy" && part.place?.kind === "file") {
+      const file = await part.place.handle.getFile();
+      const lacks = lacksOf(part);
+      return this.#readAs(id, { grant: { kind: "file", file, ...(lacks && { lacks }) }, handle: part.place.handle });
+    }
+    const access = await accessTo(id, { kind: how, name: part.name, size: part.size, sample: [] });
+    if (access.kind !== "granted") return how === "copy" ? "The copy cannot be opened." : "The phone cannot be read now.";
+    return this.#readAs(id, { grant: access.grant }, { kind: how, name: part.name });
+  }
+
+  async #readAs(id: number, offered: Offered, own: Partial<SourceRef> = {}): Promise<string | null> {
+    const looked = await lookAt(offered);
     if (!looked.ok) return looked.because;
-    await this.changeJob({ source: { ...looked.source, kind, name, job: this.id } });
-    // A port was used up by the look: another one is opened.
-    await this.#use(await accessTo({ ...looked.source, kind, name, job: this.id }));
+    const sha256 = (await loadPart(id))?.sha256 ?? null;
+    await database.media.update(id, { source: { ...looked.source, ...own }, sha256 });
+    await this.#mediaChanged();
+    await this.#media.get(id)?.open();
+    this.#looking.forget();
     return null;
   }
 
-  async start(depth: Depth): Promise<void> {
-    const outcome = await this.desk.start(depth);
-    this.store.setState({ problem: outcome.ok ? null : outcome.because });
+  /** Puts a medium aside, or takes it up again: its finds are not shown meanwhile. */
+  async setAside(id: number, aside: boolean): Promise<void> {
+    if (aside) this.#media.get(id)?.pause();
+    await database.media.update(id, { aside });
+    await this.#mediaChanged();
   }
 
-  pause(): void {
-    void this.desk.pause();
+  /** Takes a medium out of the ticket, with all that was found on it. */
+  async removeMedium(id: number): Promise<void> {
+    await removeMedia([id]);
+    await this.#mediaChanged();
+    const tray = [...this.store.getState().tray].filter((key) => !key.startsWith(`${id}:`));
+    await this.#putTray(tray);
   }
 
-  stop(): void {
-    void this.desk.stop();
+  async renameMedium(id: number, name: string): Promise<void> {
+    await database.media.update(id, { name });
+    await this.#mediaChanged();
   }
 
-  /** Changes filters and asks; answers that are overtaken by newer questions are not shown. */
-  async ask(change: Partial<Query>): Promise<void> {
-    const query = { ...this.store.getState().query, ...change };
-    this.store.setState({ query });
-    if (this.#asking) {
-      this.#askAgain = true;
-      return;
-    }
-    this.#asking = true;
-    do {
-      this.#askAgain = false;
-      const answer = await this.desk.ask(this.store.getState().query);
-      this.store.setState({ answer });
-    } while (this.#askAgain);
-    this.#asking = false;
+  async giveAgain(id: number, grant: Grant): Promise<void> {
+    await this.#media.get(id)?.giveAgain(grant);
+    this.#looking.forget();
   }
 
-  select(find: Find | null): void {
-    this.store.setState({ selected: find });
+  async reopen(id: number): Promise<void> {
+    await this.#media.get(id)?.reopen();
+    this.#looking.forget();
   }
 
-  /** A picture of a find as an address that an image element can show, or a word in its place. */
-  preview(id: string, side: number): Promise<Preview | null> {
-    const key = `${id} ${side}`;
-    const known = this.#previews.get(key);
-    if (known) return known;
-    const drawn = this.desk
-      .preview(id, side)
-      .then((answer): Preview | null => (answer && "picture" in answer ? { address: URL.createObjectURL(answer.picture) } : answer));
-    this.#previews.set(key, drawn);
-    if (this.#previews.size > MAX_PREVIEWS) {
-      const [oldest, address] = [...this.#previews][0];
-      this.#previews.delete(oldest);
-      // Images that still show it have decoded it by now.
-      void address.then((shown) => shown && "address" in shown && URL.revokeObjectURL(shown.address));
-    }
-    return drawn;
+  async start(depth: Depth, steal = false): Promise<void> {
+    await this.inHand?.start(depth, steal);
+  }
+
+  ask(change: Partial<Query>): Promise<void> {
+    return this.#looking.ask(change);
+  }
+
+  select(found: Found | null): void {
+    this.store.setState({ selected: found });
+  }
+
+  preview(found: Found, side: number): Promise<Preview | null> {
+    return this.#looking.preview(found, side);
   }
 
   /** Puts finds into the tray, or takes them out. */
-  async choose(ids: readonly string[], into: boolean): Promise<void> {
+  async choose(keys: readonly string[], into: boolean): Promise<void> {
     const tray = new Set(this.store.getState().tray);
-    for (const id of ids) {
-      if (into) tray.add(id);
-      else tray.delete(id);
+    for (const key of keys) {
+      if (into) tray.add(key);
+      else tray.delete(key);
     }
-    this.store.setState({ tray });
+    await this.#putTray([...tray]);
+  }
+
+  async #putTray(tray: readonly string[]): Promise<void> {
+    this.store.setState({ tray: new Set(tray) });
     // Counted when it is kept: what the tray says outlives the page.
     await this.#keep({ tray: [...tray] });
     await this.#countTray();
   }
 
   async #countTray(): Promise<void> {
-    this.store.setState({ traySum: await this.desk.sumOf([...this.store.getState().tray]) });
+    this.store.setState({ traySum: await this.desks.index.sumOf([...this.store.getState().tray]) });
   }
 
   async handOver(target: Target): Promise<void> {
     const { tray } = this.store.getState();
     this.store.setState({ handOver: { ...NOTHING_WRITTEN, busy: true } });
     noteWork(`hand-over ${this.id}`, true);
-    const result = await this.desk
-      .handOver(
-        [...tray],
-        target,
-        proxy((news: HandOverNews) =>
-          this.store.setState(({ handOver }) => ({
-            handOver: { ...handOver, news, checked: news.checked ? [...handOver.checked, news.checked] : handOver.checked },
-          })),
-        ),
-      )
+    const hear = (news: HandOverNews) =>
+      this.store.setState(({ handOver }) => ({
+        handOver: { ...handOver, news, checked: news.checked ? [...handOver.checked, news.checked] : handOver.checked },
+      }));
+    const result = await this.desks.reading
+      .handOver(this.id, [...tray], target, proxy(hear))
       .catch((cause: unknown) => ({ ok: false, because: `The hand-over broke off: ${whyNot(cause)}.` }) as const);
     noteWork(`hand-over ${this.id}`, false);
     this.store.setState(({ handOver }) => ({ handOver: { ...handOver, result, busy: false } }));
@@ -270,12 +271,10 @@ export class Session {
     await this.changeJob({ handedOver });
   }
 
-  async changeJob(
-    change: Partial<Pick<Job, "customer" | "device" | "intake" | "facts" | "source" | "handedOver" | "phone" | "ledger">>,
-  ): Promise<void> {
+  async changeJob(change: Change): Promise<void> {
     // Shown first: what is typed must not wait for the database.
-    const { job } = this.store.getState();
-    if (job && job !== "loading") this.store.setState({ job: { ...job, ...change } });
+    const { job } = this;
+    if (job) this.store.setState({ job: { ...job, ...change } });
     notePending(localStorage, this.id, change);
     if (await this.#keep(change)) forgetPending(localStorage, this.id, change);
   }
@@ -287,34 +286,23 @@ export class Session {
       unkept = lacksRoom(cause) ? NO_ROOM : `This browser does not keep it: ${cause instanceof Error ? cause.message : String(cause)}`;
     });
     if (this.store.getState().unkept !== unkept) this.store.setState({ unkept });
+    if (unkept === null) this.#line.say({ type: "ticket", job: this.id, by: this.#name });
     return unkept === null;
   }
 
   /** An answer of the first talk: laid over what is known now, however fast the answers come. */
   changeIntake(change: Partial<Job["intake"]>): void {
-    const { job } = this.store.getState();
-    if (job && job !== "loading") void this.changeJob({ intake: { ...job.intake, ...change } });
+    const { job } = this;
+    if (job) void this.changeJob({ intake: { ...job.intake, ...change } });
   }
 
   changeFacts(change: Partial<Job["facts"]>): void {
-    const { job } = this.store.getState();
-    if (job && job !== "loading") void this.changeJob({ facts: { ...job.facts, ...change } });
+    const { job } = this;
+    if (job) void this.changeJob({ facts: { ...job.facts, ...change } });
   }
-}
 
-/** What is shown of a find: its picture, or why there is none. */
-export type Preview = { readonly address: string } | { readonly word: string };
-
-/** Previews kept at hand. */
-const MAX_PREVIEWS = 600;
-
-const sessions = new Map<number, Session>();
-
-/** The session of a job: one as long as the page lives, so that a scan goes on while other screens are looked at. */
-export function sessionOf(id: number): Session {
-  const known = sessions.get(id);
-  if (known) return known;
-  const session = new Session(id);
-  sessions.set(id, session);
-  return session;
+  close(): void {
+    this.#line.close();
+    for (const desk of this.#media.values()) desk.close();
+  }
 }

@@ -1,6 +1,7 @@
-import { CopyRecord, copyFileName, lacksOf } from "../kept/copy.ts";
-import { database } from "../kept/database.ts";
-import type { Lacks, SourceRef } from "../kept/job.ts";
+import { loadPart } from "../kept/database.ts";
+import type { Sample, SourceRef } from "../kept/medium.ts";
+import { lacksOf } from "../kept/part.ts";
+import type { Lacks } from "../kept/stretch.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import type { Grant } from "../worker/protocol.ts";
 
@@ -24,7 +25,8 @@ interface Permissions {
 
 /** Files and folders given in this page's life, by sample: no need to ask for them again. */
 const given = new Map<string, Grant>();
-export const rememberGrant = (sample: string, grant: Grant): void => void given.set(sample, grant);
+const nameOfSample = (sample: Sample): string => JSON.stringify(sample);
+export const rememberGrant = (sample: Sample, grant: Grant): void => void given.set(nameOfSample(sample), grant);
 
 const fromHandle = async (handle: Handle, lacks?: Lacks): Promise<Access> => {
   if (handle.kind === "directory") return { kind: "granted", grant: { kind: "folder", handle: handle as FileSystemDirectoryHandle } };
@@ -36,28 +38,30 @@ const fromHandle = async (handle: Handle, lacks?: Lacks): Promise<Access> => {
 };
 
 /** A working copy in the browser's own storage. */
-async function fromBrowser({ job, name }: SourceRef): Promise<Access> {
+async function fromBrowser(medium: number, name: string): Promise<Access> {
   try {
+    const part = await loadPart(medium);
+    if (part?.place?.kind !== "browser") throw new Error("no copy");
     const folder = await navigator.storage.getDirectory();
-    const file = await (await folder.getFileHandle(copyFileName(job ?? 0))).getFile();
-    const record = CopyRecord.safeParse(await database.copies.get(job ?? 0)).data;
-    const lacks = record && lacksOf(record);
+    const file = await (await folder.getFileHandle(part.place.file)).getFile();
+    const lacks = lacksOf(part);
     return { kind: "granted", grant: { kind: "file", file: new File([file], name), ...(lacks && { lacks }) } };
   } catch {
     return { kind: "needs file", because: "The working copy is not in the browser's storage any more." };
   }
 }
 
-export async function accessTo(source: SourceRef): Promise<Access> {
+/** How a medium's storage can be opened now. A port is used up by whoever opens it: each asks for one of its own. */
+export async function accessTo(medium: number, source: SourceRef): Promise<Access> {
   if (source.kind === "url" && source.url)
     return { kind: "granted", grant: { kind: "url", url: source.url, name: source.name, size: source.size } };
-  if (source.kind === "copy") return fromBrowser(source);
-  if (source.kind === "phone" && source.job !== undefined) {
-    const serial = await phoneDesk().lacks(source.job);
+  if (source.kind === "copy") return fromBrowser(medium, source.name);
+  if (source.kind === "phone") {
+    const serial = await phoneDesk().lacks(medium);
     if (serial !== null) return { kind: "needs phone", serial };
-    return { kind: "granted", grant: { kind: "port", port: await phoneDesk().port(source.job), name: source.name, size: source.size } };
+    return { kind: "granted", grant: { kind: "port", port: await phoneDesk().port(medium), name: source.name, size: source.size } };
   }
-  const grant = given.get(source.sample);
+  const grant = given.get(nameOfSample(source.sample));
   if (grant) return { kind: "granted", grant };
   const { handle } = source;
   if (!handle)

@@ -1,15 +1,15 @@
 import { useEffect, useState } from "react";
-import type { Find } from "../../core/finds/find.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 import { useSession } from "./use-session.ts";
 
-/** The finds with these ids, as the worker has them. Few: what a strip of pictures shows. */
-export function useFinds(ids: readonly string[]): readonly Find[] {
+/** The finds with these keys, as the worker has them. Few: what a strip of pictures shows. */
+export function useFinds(keys: readonly string[]): readonly Found[] {
   const session = useSession();
-  const [finds, setFinds] = useState<readonly Find[]>([]);
-  const key = ids.join(" ");
+  const [finds, setFinds] = useState<readonly Found[]>([]);
+  const key = keys.join(" ");
   useEffect(() => {
     let gone = false;
-    void session.desk.findsOf(key.split(" ").filter(Boolean)).then((found) => {
+    void session.desks.index.findsOf(key.split(" ").filter(Boolean)).then((found) => {
       if (!gone) setFinds(found);
     });
     return () => {

@@ -1,5 +1,6 @@
 import { expect, test } from "vitest";
-import { blankJob, newScan, type ScanRecord, type SourceRef } from "../kept/job.ts";
+import type { SourceRef } from "../kept/medium.ts";
+import { newScan, type ScanRecord } from "../kept/scan-record.ts";
 import { whyNoErased } from "./why-empty.ts";
 
 const volume = (filesystem: string, encryption: string | null = null): ScanRecord["volumes"][number] => ({
@@ -22,7 +23,7 @@ type Silent = readonly [string, SourceRef | null, Partial<ScanRecord>, number, n
 function words(source: SourceRef | null, change: Partial<ScanRecord>, present = 3, erased = 0) {
   const scan = newScan();
   const counts = { ...scan.counts, photo: { present, binned: 0, erased } };
-  return whyNoErased({ ...blankJob(), source, scan: { ...scan, status: "done", depth: "deep", counts, ...change } });
+  return whyNoErased({ ...scan, status: "done", depth: "deep", counts, ...change }, source);
 }
 
 test.each<Case>([

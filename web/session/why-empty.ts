@@ -1,7 +1,9 @@
-import { findsIn, type Job } from "../kept/job.ts";
+import type { SourceRef } from "../kept/medium.ts";
+import { findsIn } from "../kept/scan-record.ts";
+import type { ShownScan } from "./session-state.ts";
 
 /** Where nothing erased can be, why, and what would have it: a technician must not take it for "nothing is left". Null: erased things are there, or can be. */
-export function whyNoErased({ scan, source }: Pick<Job, "scan" | "source">): string | null {
+export function whyNoErased(scan: ShownScan, source: Pick<SourceRef, "kind"> | null): string | null {
   const erased = Object.values(scan.counts).reduce((sum, { erased: count }) => sum + count, 0);
   if (erased > 0 || scan.status !== "done" || !source) return null;
   if (scan.volumes.length > 0 && scan.volumes.every(({ filesystem }) => filesystem === "tar archive")) {

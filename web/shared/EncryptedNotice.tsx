@@ -1,8 +1,8 @@
 import { Lock } from "lucide-react";
-import type { ScanRecord } from "../kept/job.ts";
+import type { ShownScan } from "../session/session-state.ts";
 
 /** Says that the storage of a ticket is encrypted, and what that means for what can be found. Nothing where it is not. */
-export function EncryptedNotice({ volumes }: { volumes: ScanRecord["volumes"] }) {
+export function EncryptedNotice({ volumes }: { volumes: ShownScan["volumes"] }) {
   const encrypted = new Map(
     volumes.flatMap(({ encryption, filesystem }) => (encryption ? [[encryption, filesystem === "encrypted"] as const] : [])),
   );

@@ -1,5 +1,6 @@
 import { FileArchive, FileAudio, FileQuestion, FileText, FileVideo, ImageOff, Package, Table2 } from "lucide-react";
 import type { Find } from "../../core/finds/find.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 import { usePreview } from "./use-preview.ts";
 import { nameOf } from "./words.ts";
 
@@ -18,7 +19,7 @@ const ICONS: Record<Find["kind"], typeof FileText> = {
 const SMALL = 480;
 
 /** A find's picture, its lost part hatched; an icon of its kind where there is none to show. */
-export function Picture({ find, side, fit }: { find: Find; side: number; fit: "cover" | "contain" }) {
+export function Picture({ find, side, fit }: { find: Found; side: number; fit: "cover" | "contain" }) {
   const preview = usePreview(find, side);
   const lost = find.condition === "damaged" && find.shown !== null ? Math.max(0.06, 1 - find.shown) : 0;
   if (preview === undefined) return <div className="size-full animate-pulse bg-base-300" />;

@@ -1,25 +1,28 @@
-import { useEffect, useState } from "react";
-import type { Find } from "../../core/finds/find.ts";
-import type { Preview } from "../session/session.ts";
-import { useSession, useSessionState } from "../session/use-session.ts";
+import { useEffect, useRef, useState } from "react";
+import type { Preview } from "../session/looking.ts";
+import { useMedium, useSession } from "../session/use-session.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 
 /** What is shown of a find: undefined while it is drawn, null where there is nothing to be shown. */
-export function usePreview(find: Find | null, side: number): Preview | null | undefined {
+export function usePreview(find: Found | null, side: number): Preview | null | undefined {
   const session = useSession();
-  const open = useSessionState((state) => state.storage === "open");
+  const open = useMedium(find?.medium ?? null)?.storage === "open";
   const [preview, setPreview] = useState<Preview | null | undefined>(undefined);
-  const id = find?.id;
+  const key = find?.key;
   const drawable = find !== null && find.kind === "photo" && find.condition !== "remnant";
+  const latest = useRef(find);
+  latest.current = find;
   useEffect(() => {
     setPreview(undefined);
-    if (!id || !drawable || !open) return;
+    const wanted = latest.current;
+    if (!key || wanted?.key !== key || !drawable || !open) return;
     let gone = false;
-    void session.preview(id, side).then((shown) => {
+    void session.preview(wanted, side).then((shown) => {
       if (!gone) setPreview(shown);
     });
     return () => {
       gone = true;
     };
-  }, [session, id, drawable, open, side]);
+  }, [session, key, drawable, open, side]);
   return drawable && open ? preview : null;
 }

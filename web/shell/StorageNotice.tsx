@@ -1,20 +1,23 @@
 import { TriangleAlert } from "lucide-react";
 import { useRef } from "react";
 import { Link } from "react-router";
-import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { inUse, type MediumState } from "../session/session-state.ts";
+import { useMedia, useSession } from "../session/use-session.ts";
 import { FileField } from "../shared/FileField.tsx";
 import { offeredFolder } from "../shared/pick-storage.ts";
 import { bytes } from "../shared/words.ts";
 
-/** Says what is needed when the storage of the ticket is not open, and takes it. */
+/** Says what is needed when storage of the ticket is not open, and takes it: one notice for each medium that lacks something. */
 export function StorageNotice() {
+  return inUse(useMedia()).map((state) => <Notice key={state.medium.id} state={state} />);
+}
+
+function Notice({ state: { medium, storage, problem } }: { state: MediumState }) {
   const session = useSession();
-  const job = useJob();
-  const storage = useSessionState((state) => state.storage);
-  const problem = useSessionState((state) => state.problem);
   const input = useRef<HTMLInputElement>(null);
-  if (typeof storage === "string" || !job.source) return null;
-  const isFolder = job.source.kind === "folder";
+  const { id, source } = medium;
+  if (typeof storage === "string" || !source) return null;
+  const isFolder = source.kind === "folder";
   return (
     <section
       className="flex items-center gap-3 border-b border-line bg-warning px-5 py-2.5 text-warning-content"
@@ -27,15 +30,15 @@ export function StorageNotice() {
         {storage.kind === "needs phone"
           ? `It is read directly off the phone${storage.serial ? ` ${storage.serial}` : ""}: attach it again, as it was. It opens by itself then.`
           : storage.kind === "needs click"
-            ? `Allow the browser to read ${job.source.name} again. Nothing that was found is lost.`
-            : `Choose ${job.source.name} (${bytes(job.source.size)}) again to go on. Nothing that was found is lost.`}
+            ? `Allow the browser to read ${source.name} again. Nothing that was found is lost.`
+            : `Choose ${source.name} (${bytes(source.size)}) again to go on. Nothing that was found is lost.`}
       </p>
       {storage.kind === "needs phone" ? (
         <Link to="ways-in" className="button button-lamp">
           To the ways in
         </Link>
       ) : storage.kind === "needs click" ? (
-        <button type="button" className="button button-lamp" onClick={() => void session.reopen()}>
+        <button type="button" className="button button-lamp" onClick={() => void session.reopen(id)}>
           Open it again
         </button>
       ) : (
@@ -44,10 +47,10 @@ export function StorageNotice() {
             <FileField
               field={input}
               label="The same folder again"
-              onFolder={(files) => void session.giveAgain(offeredFolder(files).grant)}
+              onFolder={(files) => void session.giveAgain(id, offeredFolder(files).grant)}
             />
           ) : (
-            <FileField field={input} label="The same file again" onFile={(file) => void session.giveAgain({ kind: "file", file })} />
+            <FileField field={input} label="The same file again" onFile={(file) => void session.giveAgain(id, { kind: "file", file })} />
           )}
           <button type="button" className="button button-lamp" onClick={() => input.current?.click()}>
             Choose the {isFolder ? "folder" : "file"}…

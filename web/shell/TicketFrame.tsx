@@ -1,6 +1,7 @@
 import { Link, Outlet, useParams } from "react-router";
 import { useStore } from "zustand";
-import { type Session, sessionOf } from "../session/session.ts";
+import type { Session } from "../session/session.ts";
+import { sessionOf } from "../session/sessions.ts";
 import { SessionContext } from "../session/use-session.ts";
 import { StorageNotice } from "./StorageNotice.tsx";
 import { TicketStrip } from "./TicketStrip.tsx";

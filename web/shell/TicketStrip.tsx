@@ -3,14 +3,15 @@ import { Link, NavLink } from "react-router";
 import { stillOpen } from "../../core/phones/ledger.ts";
 import { openAnswers, wantWords } from "../../core/triage/intake.ts";
 import { waysIn } from "../../core/triage/ways.ts";
-import { findsIn, type Job } from "../kept/job.ts";
+import type { Job } from "../kept/job.ts";
 import { PracticeButton } from "../practice/PracticeButton.tsx";
-import { useCopy } from "../scan/use-copy.ts";
-import { useJob, useSessionState } from "../session/use-session.ts";
+import { inUse } from "../session/session-state.ts";
+import { useJob, useMedia, useSessionState } from "../session/use-session.ts";
 import { count, plural } from "../shared/words.ts";
 import { Lamp } from "./Lamp.tsx";
-import { scanWords, storageWords } from "./scan-words.ts";
+import { findsOf, standingWords } from "./scan-words.ts";
 import { ThemeSwitch } from "./ThemeSwitch.tsx";
+import { useStanding } from "./use-standing.ts";
 
 function ledgerWords(ledger: Job["ledger"]): string {
   const open = stillOpen(ledger).length;
@@ -20,9 +21,9 @@ function ledgerWords(ledger: Job["ledger"]): string {
 /** Whose is this, what do they want, where are we? */
 export function TicketStrip() {
   const job = useJob();
-  const copy = useCopy(job.id);
+  const media = inUse(useMedia());
+  const standing = useStanding(media);
   const tray = useSessionState((state) => state.traySum.count);
-  const secondsLeft = useSessionState((state) => state.news?.secondsLeft ?? null);
   const handOver = useSessionState((state) => state.handOver);
   const wants = job.intake.wants.map(wantWords).filter(Boolean);
   const openWays = waysIn(job.intake, job.facts).filter(({ standing }) => standing === "open").length;
@@ -37,8 +38,8 @@ export function TicketStrip() {
   const stations = [
     { to: "intake", name: "Intake", state: open === 0 ? "complete" : `${plural(open, "answer")} open` },
     { to: "ways-in", name: "Ways in", state: openWays === 0 ? "none open yet" : `${openWays} open` },
-    { to: "scan", name: "Copy & scan", state: job.source ? scanWords(job.scan, secondsLeft) : storageWords(copy) },
-    { to: "finds", name: "Finds", state: count(findsIn(job.scan.counts)) },
+    { to: "scan", name: "Copy & scan", state: standingWords(standing) },
+    { to: "finds", name: "Finds", state: count(findsOf(standing)) },
     { to: "hand-over", name: "Hand-over", state: given },
     { to: "logbook", name: "Logbook", state: ledgerWords(job.ledger) },
   ];
@@ -59,7 +60,7 @@ export function TicketStrip() {
         </p>
         <div className="min-w-0 leading-tight">
           <p className="truncate font-bold">{job.customer || "Customer not noted yet"}</p>
-          <p className="truncate text-[13.5px] text-second">{job.device || job.source?.name || "Device not noted yet"}</p>
+          <p className="truncate text-[13.5px] text-second">{job.device || media[0]?.medium.name || "Device not noted yet"}</p>
         </div>
         <Link to="intake" className="button h-8 w-8 px-0" aria-label="Change the ticket" title="Change the ticket">
           <Pencil className="size-4" aria-hidden="true" />

@@ -1,19 +1,47 @@
 import { expect, test } from "vitest";
-import { newScan, type ScanRecord } from "../kept/job.ts";
-import { partDone, scanWords, storageWords } from "./scan-words.ts";
-
-const mark = (done: number) => ({ done, hash: null, unreadable: [] });
+import { newScan, type ScanRecord } from "../kept/scan-record.ts";
+import { copyWords, findsOf, partDone, type Standing, scanWords, standingWords } from "./scan-words.ts";
 
 test.each([
-  [null, "no storage yet"],
-  [{ status: "found", size: 1000, mark: mark(0) }, "no storage yet"],
-  [{ status: "running", size: 1000, mark: mark(419) }, "copying, 41 %"],
-  [{ status: "stopped", size: 1000, mark: mark(999) }, "copy stopped at 99 %"],
-  [{ status: "failed", size: 1000, mark: mark(10) }, "copy broken off at 1 %"],
-  [{ status: "done", size: 1000, mark: mark(1000) }, "copied, not scanned yet"],
-  [{ status: "done", size: 0, mark: mark(0) }, "copied, not scanned yet"],
-] as const)("a ticket with the copy %j says: %s", (copy, words) => {
-  expect(storageWords(copy)).toBe(words);
+  ["new", 1000, 0, "found, not copied yet"],
+  ["running", 1000, 419, "copying, 41 %"],
+  ["pausing", 1000, 500, "copying, 50 %, pausing"],
+  ["paused", 1000, 500, "copy paused at 50 %"],
+  ["stopped", 1000, 999, "copy stopped at 99 %"],
+  ["held", 1000, 10, "copy held at 1 %"],
+  ["failed", 1000, 10, "copy broken off at 1 %"],
+  ["done", 1000, 1000, "copied, not scanned yet"],
+  ["done", 0, 0, "copied, not scanned yet"],
+] as const)("a copy that is %s of %d bytes, %d done, says: %s", (status, size, done, words) => {
+  expect(copyWords({ status, size, done })).toBe(words);
+});
+
+const standing = (status: ScanRecord["status"], more: Partial<Standing> = {}): Standing => ({
+  scan: { ...newScan(), status },
+  secondsLeft: null,
+  copy: null,
+  ...more,
+});
+
+test.each<readonly [readonly Standing[], string | RegExp]>([
+  [[], "no storage yet"],
+  [[standing("new")], "not started"],
+  [[standing("new", { copy: { status: "running", done: 1, size: 4 } })], "copying, 25 %"],
+  [[standing("done"), standing("paused")], "1 of 2 done"],
+  [
+    [standing("done"), standing("running", { secondsLeft: 60 }), standing("running", { secondsLeft: 240 })],
+    /^1 of 3 done, 2 at work, 4 min/,
+  ],
+  [[standing("running"), standing("held")], "0 of 2 done, one held"],
+  [[standing("done"), standing("done", { copy: { status: "running", done: 1, size: 4 } })], "1 of 2 done, 1 at work"],
+])("a ticket's media together say where they stand: %#", (all, words) => {
+  expect(standingWords(all)).toMatch(words);
+});
+
+test("finds of all media are summed up", () => {
+  const scan = newScan();
+  scan.counts.photo.erased = 7;
+  expect(findsOf([{ scan }, { scan }, { scan: newScan() }])).toBe(14);
 });
 
 test("the part of a scan that is done never falls from pass to pass, and is all only at its end", () => {
@@ -35,6 +63,9 @@ test("the part of a scan that is done never falls from pass to pass, and is all 
 
 test.each([
   ["new", null, "not started"],
+  ["starting", null, "starting"],
+  ["pausing", null, /^\d+ %, pausing$/],
+  ["held", null, /^held at \d+ %$/],
   ["running", 95, /^\d+ %, .+ left$/],
   ["paused", null, /^paused at \d+ %$/],
   ["stopped", null, /^stopped at \d+ %$/],

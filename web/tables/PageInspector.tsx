@@ -4,7 +4,7 @@ import type { RecordEvidence } from "../../core/finds/record.ts";
 import type { StretchKind } from "../../core/sqlite/page-map.ts";
 import { useSession } from "../session/use-session.ts";
 import { count, hex } from "../shared/words.ts";
-import type { PageView } from "../worker/tables-protocol.ts";
+import type { PageView } from "../worker/reading/tables-protocol.ts";
 import { PLACE_WORDS } from "./cell-words.ts";
 
 const PER_LINE = 16;
@@ -29,7 +29,7 @@ export function PageInspector({ evidence, onClose }: { evidence: RecordEvidence;
   const dialog = useRef<HTMLDialogElement>(null);
   const [view, setView] = useState<PageView | null | "reading">("reading");
   useEffect(() => dialog.current?.showModal(), []);
-  useEffect(() => void session.desk.pageOf(evidence).then(setView), [session, evidence]);
+  useEffect(() => void session.desks.reading.pageOf(evidence).then(setView), [session, evidence]);
   return (
     <dialog ref={dialog} className="modal" onClose={onClose} aria-label="Page">
       <div className="modal-box flex h-[88vh] w-[72rem] max-w-[94vw] flex-col gap-3 p-4">

@@ -6,7 +6,7 @@ import { useSession } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { SearchField } from "../shared/SearchField.tsx";
 import { count } from "../shared/words.ts";
-import { cellOf, ROWID, type TableAnswer, type TableInfo, type TableQuery } from "../worker/tables-protocol.ts";
+import { cellOf, ROWID, type TableAnswer, type TableInfo, type TableQuery } from "../worker/reading/tables-protocol.ts";
 import { cellWords } from "./cell-words.ts";
 
 const LINE = 32;
@@ -40,7 +40,7 @@ export function TableView({
 
   useEffect(() => {
     let late = false;
-    void session.desk.askTable(query).then((told) => {
+    void session.desks.reading.askTable(query).then((told) => {
       if (late) return;
       setRows(new Map());
       setAnswer(told);
@@ -62,7 +62,7 @@ export function TableView({
   useEffect(() => {
     if (!answer || answer.total === 0) return;
     let late = false;
-    void session.desk.tableWindow(first, end).then((some) => {
+    void session.desks.reading.tableWindow(first, end).then((some) => {
       if (!late) setRows(new Map(some.map((row, index) => [first + index, row])));
     });
     return () => {
@@ -79,7 +79,7 @@ export function TableView({
     event.preventDefault();
     const at = [...rows].find(([, row]) => row.id === selected?.id)?.[0] ?? -1;
     const next = Math.max(0, Math.min(total - 1, at < 0 ? 0 : at + step));
-    const [row] = await session.desk.tableWindow(next, next + 1);
+    const [row] = await session.desks.reading.tableWindow(next, next + 1);
     if (!row) return;
     onSelect(row);
     virtual.scrollToIndex(next, { align: "auto" });

@@ -2,12 +2,13 @@ import { proxy } from "comlink";
 import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
-import type { Find } from "../../core/finds/find.ts";
+import { partsOfKey } from "../../core/finds/find-index.ts";
 import type { FoundRecord, RecordEvidence } from "../../core/finds/record.ts";
-import { useSession, useSessionState } from "../session/use-session.ts";
+import { useMedium, useSession } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { count, nameOf, plural } from "../shared/words.ts";
-import type { TableInfo } from "../worker/tables-protocol.ts";
+import type { Found } from "../worker/finds/protocol.ts";
+import type { TableInfo } from "../worker/reading/tables-protocol.ts";
 import { PageInspector } from "./PageInspector.tsx";
 import { RowInspector } from "./RowInspector.tsx";
 import { TableView } from "./TableView.tsx";
@@ -18,14 +19,14 @@ type Opening = { state: "reading"; part: number } | { state: "open"; tables: rea
 export function TablesScreen() {
   const { find: id = "" } = useParams();
   const session = useSession();
-  const storage = useSessionState((state) => state.storage);
-  const [find, setFind] = useState<Find | null>(null);
+  const storage = useMedium(partsOfKey(id).medium)?.storage ?? "opening";
+  const [find, setFind] = useState<Found | null>(null);
   const [opening, setOpening] = useState<Opening>({ state: "reading", part: 0 });
   const [table, setTable] = useState<string | null>(null);
   const [row, setRow] = useState<FoundRecord | null>(null);
   const [place, setPlace] = useState<RecordEvidence | null>(null);
 
-  useEffect(() => void session.desk.find(id).then(setFind), [session, id]);
+  useEffect(() => void session.desks.index.find(id).then(setFind), [session, id]);
   useEffect(() => {
     if (storage === "opening") return;
     let left = false;
@@ -34,7 +35,7 @@ export function TablesScreen() {
     const tell = proxy((part: number) => {
       if (!left) setOpening({ state: "reading", part });
     });
-    void session.desk.openTables(id, tell).then((outcome) => {
+    void session.desks.reading.openTables(id, tell).then((outcome) => {
       if (left) return;
       if (!outcome.ok) return setOpening({ state: "failed", because: outcome.because });
       setOpening({ state: "open", tables: outcome.tables });

@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 import { sightsOf } from "../../core/phones/seen.ts";
 import { type Sight, type Step, stepStates } from "../../core/triage/sights.ts";
 import { usePhone } from "../phones/phones.ts";
-import { useJob } from "../session/use-session.ts";
+import { useJob, useMedia } from "../session/use-session.ts";
 import { CurrentStep } from "./CurrentStep.tsx";
 
 const LOOK = {
@@ -16,10 +16,11 @@ const LOOK = {
 /** Steps of a way that tick themselves from what the phone reports. `held`: why nothing may be done to the phone yet. */
 export function Checklist({ steps, held }: { steps: readonly Step[]; held: string | null }) {
   const job = useJob();
+  const media = useMedia();
   const phone = usePhone(job.phone);
   const seen: Set<Sight> = phone ? sightsOf(phone) : new Set();
   // An image that was put on the bench; a phone's own storage ticks no step of a card.
-  if (job.source && job.source.kind !== "copy" && job.source.kind !== "phone") seen.add("storage is readable");
+  if (media.some(({ medium }) => medium.source && medium.part === null)) seen.add("storage is readable");
   const states = stepStates(steps, seen);
   const now = states.indexOf("now");
   // A long way runs over its panel: what is waited for now comes into view by itself.

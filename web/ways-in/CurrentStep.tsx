@@ -1,9 +1,9 @@
 import { useEffect, useState } from "react";
+import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { PATIENCE, USUAL_TROUBLE } from "../../core/phones/states.ts";
 import type { Step } from "../../core/triage/sights.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import { impatient, stateWords } from "../phones/state-words.ts";
-import type { PhoneView } from "../worker/phones/protocol.ts";
 import { KeysToHold } from "./KeysToHold.tsx";
 import { StepAction } from "./StepAction.tsx";
 

@@ -1,9 +1,9 @@
 import { proxy } from "comlink";
 import { useRef, useState } from "react";
+import type { PhoneView } from "../../core/phones/phone-view.ts";
 import type { Step } from "../../core/triage/sights.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import { FileField } from "../shared/FileField.tsx";
-import type { PhoneView } from "../worker/phones/protocol.ts";
 import type { Outcome } from "../worker/protocol.ts";
 
 type Does = NonNullable<Step["does"]>;

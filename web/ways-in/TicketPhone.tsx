@@ -1,8 +1,8 @@
 import { useState } from "react";
+import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { usePhone, usePhones } from "../phones/phones.ts";
 import { nextWords, reportWords, stateWords } from "../phones/state-words.ts";
 import { useJob, useSession } from "../session/use-session.ts";
-import type { PhoneView } from "../worker/phones/protocol.ts";
 
 /** Which phone on the bench is this ticket's, and how does it stand? */
 export function TicketPhone() {

@@ -3,7 +3,8 @@ import { Link } from "react-router";
 import { warnings } from "../../core/triage/warnings.ts";
 import { type Way, waysIn } from "../../core/triage/ways.ts";
 import { usePanel } from "../practice/practice.ts";
-import { useJob } from "../session/use-session.ts";
+import { scanOf } from "../session/session-state.ts";
+import { useJob, useMedia } from "../session/use-session.ts";
 import { whyHeld } from "../session/why-held.ts";
 import { EncryptedNotice } from "../shared/EncryptedNotice.tsx";
 import { ChosenWay } from "./ChosenWay.tsx";
@@ -13,7 +14,8 @@ import { WayEntry } from "./WayEntry.tsx";
 
 /** Which way leads to the storage, what does it need, and what does it change? */
 export function WaysScreen() {
-  const { intake, facts, scan } = useJob();
+  const { intake, facts } = useJob();
+  const volumes = useMedia().flatMap((state) => scanOf(state).volumes);
   const ways = waysIn(intake, facts);
   const [chosenId, choose] = useState<string | null>(null);
   const chosen = ways.find(({ id }) => id === chosenId) ?? ways[0];
@@ -35,7 +37,7 @@ export function WaysScreen() {
           ))}
         </section>
       )}
-      <EncryptedNotice volumes={scan.volumes} />
+      <EncryptedNotice volumes={volumes} />
       <TicketPhone />
       <div className={`grid min-h-0 flex-1 gap-3.5 ${kitOpen ? "grid-cols-[21rem_1fr]" : "grid-cols-[25rem_1fr_19rem]"}`}>
         <section className="flex min-h-0 flex-col" aria-label="Ways in">

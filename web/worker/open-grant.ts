@@ -1,12 +1,14 @@
 import { holdsBackup } from "../../core/backup/unpack.ts";
 import { blobSource } from "../../core/bytes/blob-source.ts";
 import { portableSha256 } from "../../core/bytes/hash.ts";
-import { type HoledSource, holedSource } from "../../core/bytes/holed-source.ts";
+import { holedSource } from "../../core/bytes/holed-source.ts";
 import { rangeSource } from "../../core/bytes/range-source.ts";
 import type { ByteSource } from "../../core/bytes/source.ts";
 import { tarSource } from "../../core/filesystems/tar/tar-source.ts";
+import { sampleOf, wholeSampleOf } from "../../core/medium/sample.ts";
 import { openSparse } from "../../core/medium/sparse-image.ts";
 import { isLooseFile } from "../../core/scan/loose-files.ts";
+import type { MediumKind } from "../kept/medium.ts";
 import { filesIn, folderSource, pathsOf } from "./folder-files.ts";
 import { portSource } from "./phones/source-port.ts";
 import type { Grant } from "./protocol.ts";
@@ -16,23 +18,45 @@ import { unpackedBackup } from "./unpacked-backup.ts";
  * Opens what the screen was allowed to read: a file, a folder as the archive that its files would make, a phone, or something
  * the own server gives by byte range. An Android sparse image is opened as the image that it stands for, a backup as the archive
  * in it, a single database or export as an archive of it.
- * @throws PassphraseNeeded for an encrypted backup
- * @throws UnusableError where there is nothing to work on
+ * @throws PassphraseNeeded for an encrypted backup, UnusableError where there is nothing to work on
  */
-export async function openGrant(grant: Grant): Promise<ByteSource> {
-  if (grant.kind === "folder") return folderSource(grant.handle.name, await filesIn(grant.handle));
-  if (grant.kind === "files") return folderSource(grant.name, pathsOf(grant.files));
-  // A copy with holes is a raw one, made here: it is looked at through what stands in it, by nobody but the scan.
+export const openGrant = async (grant: Grant): Promise<ByteSource> => (await openStorage(grant)).source;
+
+/** What was opened, what a technician calls it, and, of a backup, the name of the archive it was unpacked to. */
+export interface OpenStorage {
+  readonly source: ByteSource;
+  readonly kind: MediumKind;
+  readonly unpacked?: string;
+}
+
+/** As `openGrant`, with what it turned out to be. */
+export async function openStorage(grant: Grant): Promise<OpenStorage> {
+  if (grant.kind === "folder") return { kind: "folder", source: folderSource(grant.handle.name, await filesIn(grant.handle)) };
+  if (grant.kind === "files") return { kind: "folder", source: folderSource(grant.name, pathsOf(grant.files)) };
+  // A copy with holes is a raw one, made here.
   if (grant.kind === "file" && grant.lacks)
-    return holedSource(blobSource(grant.file, grant.file.name), grant.lacks.holes, grant.lacks.size);
+    return { kind: "copy", source: holedSource(blobSource(grant.file, grant.file.name), grant.lacks.holes, grant.lacks.size) };
   const packed = await openBytes(grant);
   const source = (await openSparse(packed)) ?? packed;
-  if (await holdsBackup(source))
-    return unpackedBackup(source, await sampleOf(source), grant.kind === "file" ? (grant.passphrase ?? null) : null);
-  if (!(await isLooseFile(source))) return source;
+  if (await holdsBackup(source)) {
+    const unpacked = await nameOf(source);
+    const archive = await unpackedBackup(source, unpacked, grant.kind === "file" ? (grant.passphrase ?? null) : null);
+    return { kind: "backup", source: archive, unpacked };
+  }
+  if (!(await isLooseFile(source))) return { kind: grant.kind === "port" ? "partition" : "image", source };
   const modified = grant.kind === "file" ? grant.file.lastModified : 0;
-  return tarSource(source.name, [{ path: source.name, size: source.size, modified, content: source }]);
+  return { kind: "export", source: tarSource(source.name, [{ path: source.name, size: source.size, modified, content: source }]) };
 }
+
+/** A name by what a few places of it hold; by all that is known of it where one of them does not read. */
+const nameOf = async (source: ByteSource): Promise<string> => {
+  const sha256 = await portableSha256();
+  const whole = await wholeSampleOf(source, sha256);
+  if (whole !== null) return whole;
+  sha256.start();
+  sha256.update(new TextEncoder().encode(JSON.stringify([source.name, source.size, await sampleOf(source, await portableSha256())])));
+  return sha256.digest();
+};
 
 async function openBytes(grant: Exclude<Grant, { kind: "folder" | "files" }>): Promise<ByteSource> {
   if (grant.kind === "file") return blobSource(grant.file, grant.file.name);
@@ -53,22 +77,4 @@ async function sizeOf(url: string): Promise<number | null> {
   const answer = await fetch(url, { headers: { Range: "bytes=0-0" } });
   const total = /\/(\d+)$/.exec(answer.headers.get("Content-Range") ?? "")?.[1];
   return total === undefined ? null : Number(total);
-}
-
-/** Places and bytes of a source that its sample looks at. */
-const PLACES = 16;
-const PLACE_BYTES = 4096;
-
-/** SHA-256 over the size and a few places: enough to tell that a file is another one. Unreadable places count as empty. */
-export async function sampleOf(opened: ByteSource | HoledSource): Promise<string> {
-  const source = "beneath" in opened ? opened.beneath : opened;
-  const sha256 = await portableSha256();
-  sha256.start();
-  sha256.update(new TextEncoder().encode(String(source.size)));
-  for (let place = 0; place < PLACES; place++) {
-    const length = Math.min(PLACE_BYTES, source.size);
-    const at = Math.floor(((source.size - length) * place) / (PLACES - 1));
-    sha256.update(await source.read(at, length).catch(() => new Uint8Array(0)));
-  }
-  return sha256.digest();
 }

@@ -1,16 +1,23 @@
 import { expose } from "comlink";
 import { PassphraseNeeded } from "../../core/backup/unpack.ts";
+import { portableSha256 } from "../../core/bytes/hash.ts";
 import { patientSource } from "../../core/bytes/patient-source.ts";
+import { PlaceLedger } from "../../core/bytes/place-ledger.ts";
 import { UnusableError } from "../../core/bytes/source.ts";
 import { openVolumes } from "../../core/filesystems/open-volumes.ts";
-import { openGrant, sampleOf } from "./open-grant.ts";
+import { sampleOf } from "../../core/medium/sample.ts";
+import type { MediumKind, Sample } from "../kept/medium.ts";
+import { openStorage } from "./open-grant.ts";
 import type { Grant } from "./protocol.ts";
 
 /** A first look at something that was put on the bench, before there is a job. */
 export type Peek =
   | {
       readonly ok: true;
-      readonly sample: string;
+      readonly sample: Sample;
+      /** What it turned out to be, and, of a backup, the name of the archive that it was unpacked to. */
+      readonly kind: MediumKind;
+      readonly unpacked?: string;
       /** Bytes of what it stands for: more than the file's own, where that is packed. */
       readonly size: number;
       readonly volumes: readonly { filesystem: string; label: string | null }[];
@@ -22,12 +29,15 @@ const peek = {
   async look(grant: Grant): Promise<Peek> {
     let name = "It";
     try {
-      const source = await openGrant(grant);
+      const { source, kind, unpacked } = await openStorage(grant);
       name = source.name;
-      const medium = await openVolumes(patientSource(source));
+      const ledger = new PlaceLedger();
+      const medium = await openVolumes(patientSource(source, { ledger }));
       return {
         ok: true,
-        sample: await sampleOf(source),
+        kind,
+        ...(unpacked && { unpacked }),
+        sample: await sampleOf(source, await portableSha256(), ledger),
         size: source.size,
         volumes: medium.volumes.map(({ info }) => ({ filesystem: info.filesystem, label: info.label })),
         troubles: [...medium.troubles, ...medium.volumes.flatMap(({ troubles }) => troubles)].map(({ what }) => what),

@@ -2,8 +2,7 @@ import { z } from "zod";
 import { unpackBackup } from "../../core/backup/unpack.ts";
 import { blobSource } from "../../core/bytes/blob-source.ts";
 import { type ByteSource, UnusableError, withTroubles } from "../../core/bytes/source.ts";
-
-const FOLDER = "unpacked-backups";
+import { UNPACKED_FOLDER } from "../kept/unpacked-folder.ts";
 
 /** The browser's own files can be written at once in workers; the types of pages do not tell of it. */
 interface OwnFile {
@@ -17,21 +16,21 @@ interface OwnFile {
 
 /**
  * The archive in a backup, unpacked into the browser's own storage: once, so that it opens again at once and without asking.
- * `sample` tells backups apart. @throws PassphraseNeeded, UnusableError
+ * `name` tells backups apart. @throws PassphraseNeeded, UnusableError
  */
-export async function unpackedBackup(packed: ByteSource, sample: string, passphrase: string | null): Promise<ByteSource> {
-  const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle(FOLDER, { create: true });
-  const name = `${sample}.tar`;
+export async function unpackedBackup(packed: ByteSource, name: string, passphrase: string | null): Promise<ByteSource> {
+  const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle(UNPACKED_FOLDER, { create: true });
+  const archive = `${name}.tar`;
   // Written last: an archive without it was broken off.
-  const mark = `${sample}.whole`;
+  const mark = `${name}.whole`;
   const told = z.array(z.object({ what: z.string(), at: z.number(), length: z.number() }));
   const read = async (troubles: z.infer<typeof told>) =>
-    withTroubles(blobSource(await (await folder.getFileHandle(name)).getFile(), packed.name), troubles);
+    withTroubles(blobSource(await (await folder.getFileHandle(archive)).getFile(), packed.name), troubles);
   const marked = await folder.getFileHandle(mark).catch(() => null);
   // What was met while it was unpacked stands in the mark; marks of before are empty.
   if (marked) return read(told.catch([]).parse(JSON.parse((await (await marked.getFile()).text()) || "[]")));
   const troubles: z.infer<typeof told> = [];
-  const file = await ((await folder.getFileHandle(name, { create: true })) as FileSystemFileHandle & OwnFile).createSyncAccessHandle();
+  const file = await ((await folder.getFileHandle(archive, { create: true })) as FileSystemFileHandle & OwnFile).createSyncAccessHandle();
   try {
     file.truncate(0);
     let at = 0;

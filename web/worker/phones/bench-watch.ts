@@ -1,10 +1,13 @@
+import { AttachedPhone, type Line } from "../../../core/phones/attached-phone.ts";
+import type { PhoneView } from "../../../core/phones/phone-view.ts";
 import { nextWait } from "../../shared/waits.ts";
 import { AdbServer } from "./adb-server.ts";
-import { AttachedPhone, type Line } from "./attached-phone.ts";
+import { allKeys } from "./key-shelf.ts";
 import { lineOf, practicePhones } from "./practice-lines.ts";
-import type { PhoneView } from "./protocol.ts";
 import { type TunnelFacts, tunnelFacts } from "./tunnels.ts";
 import { usbPhones } from "./usb.ts";
+
+const SPEAKER = { keys: allKeys, now: () => Date.now() };
 
 /** Milliseconds between looks at what is plugged in. */
 const LOOK_EVERY = 600;
@@ -72,7 +75,7 @@ export class BenchWatch {
   #at(id: string, name: string, way: PhoneView["way"], serial: string): AttachedPhone {
     const known = this.phones.get(id);
     if (known) return known;
-    const phone = new AttachedPhone(id, name, way, serial, () => this.#changed());
+    const phone = new AttachedPhone(id, name, way, serial, SPEAKER, () => this.#changed());
     this.phones.set(id, phone);
     return phone;
   }

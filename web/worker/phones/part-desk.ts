@@ -1,22 +1,48 @@
 import { transfer } from "comlink";
+import { portableSha256 } from "../../../core/bytes/hash.ts";
 import { UnusableError } from "../../../core/bytes/source.ts";
+import { whyNot } from "../../../core/handover/refusals.ts";
+import { type CopyKept, CopyWork } from "../../../core/medium/copying.ts";
+import { COPY_BEGIN, type CopyMark } from "../../../core/medium/working-copy.ts";
+import { AttachedPhone } from "../../../core/phones/attached-phone.ts";
 import { differenceOf } from "../../../core/phones/identity.ts";
-import { type CopyRecord, CopyRecord as CopyRecordSchema } from "../../kept/copy.ts";
-import { database } from "../../kept/database.ts";
+import type { PhoneView } from "../../../core/phones/phone-view.ts";
+import { Conductor } from "../../../core/work/conductor.ts";
+import { database, loadPart } from "../../kept/database.ts";
+import { newMedium } from "../../kept/medium.ts";
+import { Line } from "../../kept/news.ts";
+import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
+import { NotMine, Ownership } from "../../kept/ownership.ts";
+import { copyFileName, type PartRecord } from "../../kept/part.ts";
 import type { Outcome } from "../protocol.ts";
-import { AttachedPhone } from "./attached-phone.ts";
 import type { BenchWatch } from "./bench-watch.ts";
-import { CopyRun } from "./copy-run.ts";
+import { openTarget } from "./copy-target.ts";
 import { lastingSource, sharedPart, sourceOf } from "./phone-parts.ts";
-import type { CopyPlace, PartFound, PhonePart, PhoneView } from "./protocol.ts";
+import type { CopyPlace, PartFound, PhonePart } from "./protocol.ts";
 import { serveSource } from "./source-port.ts";
 
-/** What jobs read of phones: found, read through a port, copied. */
+const clock = {
+  now: () => performance.now(),
+  wait: (milliseconds: number) => new Promise<void>((done) => setTimeout(done, milliseconds)),
+};
+
+/** Milliseconds between news of a copy. */
+const TELL_EVERY = 200;
+
+/** What of a phone was found, before it is a medium. */
+type FoundPart = Pick<PartRecord, "part" | "name" | "size" | "members">;
+
+/** What tickets read of phones: found, read through a port, copied. */
 export class PartDesk {
   readonly #bench: BenchWatch;
-  readonly #runs = new Map<number, CopyRun>();
+  /** Copies under way, or resting, by medium. */
+  readonly #copies = new Map<number, Conductor<CopyMark>>();
   /** Listings under way, by job. */
   readonly #finding = new Map<number, AbortController>();
+
+  readonly #line = new Line((notice) => {
+    if (notice.type === "end") for (const medium of notice.media) void this.#copies.get(medium)?.end();
+  });
 
   constructor(bench: BenchWatch) {
     this.#bench = bench;
@@ -29,11 +55,10 @@ export class PartDesk {
     this.#finding.get(job)?.abort();
     this.#finding.set(job, stop);
     try {
-      const record =
-        part.kind === "shared" ? await this.#shared(job, phone, progress, stop.signal) : this.#partition(job, phone, part.name);
-      await database.copies.put(record.record);
-      const { name, size, members } = record.record;
-      return { ok: true, name, size, files: part.kind === "shared" ? members.length : null, troubles: record.troubles };
+      const { found, troubles } =
+        part.kind === "shared" ? await this.#shared(phone, progress, stop.signal) : this.#partition(phone, part.name);
+      const medium = await this.#note(job, phone, found);
+      return { ok: true, medium, files: part.kind === "shared" ? found.members.length : null, troubles };
     } catch (cause) {
       return { ok: false, because: cause instanceof UnusableError ? cause.message : `The phone does not answer: ${String(cause)}` };
     } finally {
@@ -45,34 +70,50 @@ export class PartDesk {
     this.#finding.get(job)?.abort();
   }
 
-  async #shared(job: number, phone: AttachedPhone, progress: (files: number) => void, signal: AbortSignal) {
-    const { adb, view } = phone;
-    if (!adb) throw new UnusableError("The phone is not there any more.");
-    const { members, troubles } = await sharedPart(adb, progress, signal);
-    const record: CopyRecord = {
-      ...newCopy(job, phone),
-      part: { kind: "shared" },
-      name: `${nameOf(view)}, shared storage`,
-      size: 0,
-      members,
-    };
-    return { record: { ...record, size: sourceOf(record, adb, "plain").size }, troubles };
+  /** Makes a found part a medium of a ticket. @returns its number */
+  async #note(job: number, { view, identity }: AttachedPhone, found: FoundPart): Promise<number> {
+    const isShared = found.part.kind === "shared";
+    const medium = await database.transaction("rw", database.media, database.parts, async () => {
+      const part = found.part.kind === "shared" ? "shared storage" : found.part.name;
+      const kind = isShared ? "shared storage" : "partition";
+      const id = await database.media.add(newMedium(job, { kind, name: found.name, source: null, phone: identity, part }));
+      await database.parts.put({
+        ...found,
+        medium: id,
+        job,
+        serial: view.serial,
+        phone: identity,
+        place: null,
+        status: "new",
+        mark: plain(COPY_BEGIN),
+        sha256: null,
+        because: null,
+      });
+      return id;
+    });
+    this.#line.say({ type: "media", job });
+    return medium;
   }
 
-  #partition(job: number, phone: AttachedPhone, name: string) {
-    const { view } = phone;
+  async #shared({ adb, view }: AttachedPhone, progress: (files: number) => void, signal: AbortSignal) {
+    if (!adb) throw new UnusableError("The phone is not there any more.");
+    const { members, troubles } = await sharedPart(adb, progress, signal);
+    const found: FoundPart = { part: { kind: "shared" }, name: `${nameOf(view)}, shared storage`, size: 0, members };
+    return { found: { ...found, size: sourceOf(found, adb, "plain").size }, troubles };
+  }
+
+  #partition({ view }: AttachedPhone, name: string): { found: FoundPart; troubles: string[] } {
     const partition = view.partitions.find((one) => one.name === name);
     if (!partition) throw new UnusableError(`The phone does not let its partition ${name} be read.`);
     const part = { kind: "partition", name, path: partition.path } as const;
-    const record: CopyRecord = { ...newCopy(job, phone), part, name: `${nameOf(view)}, ${name}`, size: partition.size, members: [] };
-    return { record, troubles: [] };
+    return { found: { part, name: `${nameOf(view)}, ${name}`, size: partition.size, members: [] }, troubles: [] };
   }
 
   /**
    * The phone of a record, when it lets the record's part be read now: a raw partition needs the access it was listed with.
    * @returns why it cannot be read, in plain words, where it is another one
    */
-  #reading({ serial, phone: known, part, size }: CopyRecord): AttachedPhone | string | null {
+  #reading({ serial, phone: known, part, size }: PartRecord): AttachedPhone | string | null {
     let other: string | null = null;
     for (const phone of this.#bench.allBySerial(serial)) {
       if (!phone.adb || !phone.identity) continue;
@@ -86,16 +127,15 @@ export class PartDesk {
     return other;
   }
 
-  async lacks(job: number): Promise<string | null> {
-    const record = CopyRecordSchema.safeParse(await database.copies.get(job)).data;
+  async lacks(medium: number): Promise<string | null> {
+    const record = await loadPart(medium);
     if (!record) return "";
     return this.#reading(record) instanceof AttachedPhone ? null : record.serial;
   }
 
-  async #source(job: number) {
-    const record = CopyRecordSchema.parse(await database.copies.get(job));
+  #source(record: PartRecord) {
     let opened: { readonly adb: unknown; readonly reader: unknown; readonly source: ReturnType<typeof sourceOf> } | null = null;
-    const source = lastingSource(record.name, record.size, () => {
+    return lastingSource(record.name, record.size, () => {
       const phone = this.#reading(record);
       if (typeof phone === "string") throw new UnusableError(phone);
       if (!phone?.adb) return null;
@@ -103,43 +143,86 @@ export class PartDesk {
         opened = { adb: phone.adb, reader: phone.reader, source: sourceOf(record, phone.adb, phone.reader) };
       return opened.source;
     });
-    return { record, source };
   }
 
-  async port(job: number): Promise<MessagePort> {
-    const { source } = await this.#source(job);
+  async port(medium: number): Promise<MessagePort> {
+    const record = await loadPart(medium);
     const { port1, port2 } = new MessageChannel();
-    serveSource(port1, source);
+    if (record) serveSource(port1, this.#source(record));
     return transfer(port2, [port2]);
   }
 
-  async copy(job: number, place: CopyPlace | null, notify: (record: CopyRecord) => void): Promise<Outcome> {
+  /** Begins a working copy, goes on with one, or wakes one that rests here. */
+  async copy(medium: number, place: CopyPlace | null, steal: boolean): Promise<Outcome> {
+    const resting = this.#copies.get(medium);
+    if (resting?.isAlive) {
+      resting.start();
+      return { ok: true };
+    }
     try {
-      const { record, source } = await this.#source(job);
+      const record = await loadPart(medium);
+      if (!record) return { ok: false, because: "This part was removed from its ticket." };
       const reading = this.#reading(record);
       if (typeof reading === "string") return { ok: false, because: reading };
-      const run = new CopyRun(place ? { ...record, place } : record, notify);
-      this.#runs.set(job, run);
-      void run.run(source).finally(() => this.#runs.delete(job));
+      const ownership = await Ownership.take(medium, steal);
+      if (!ownership) return { ok: false, because: "Another tab copies this now." };
+      const chosen = place?.kind === "browser" ? ({ kind: "browser", file: copyFileName(medium) } as const) : (place ?? record.place);
+      if (!chosen) return { ok: false, because: "It is not chosen yet where the copy goes." };
+      await this.#conduct({ ...record, place: chosen }, chosen, ownership);
       return { ok: true };
     } catch (cause) {
       return { ok: false, because: `The copy cannot begin: ${cause instanceof Error ? cause.message : String(cause)}` };
     }
   }
 
-  stopCopy(job: number): void {
-    this.#runs.get(job)?.stop();
+  async #conduct(record: PartRecord, place: NonNullable<PartRecord["place"]>, ownership: Ownership): Promise<void> {
+    const { medium, job } = record;
+    const keep = (kept: CopyKept) =>
+      database.transaction("rw", database.media, database.parts, database.jobs, async () => {
+        await ownership.check();
+        await database.parts.put({ ...record, ...kept, mark: plain(kept.mark) });
+        await database.jobs.update(job, { touchedAt: Date.now() });
+      });
+    let { done } = record.mark;
+    let told = 0;
+    const tell = () => {
+      told = clock.now();
+      this.#line.say({ type: "copy", job, medium, copy: { status: conductor.state, because: conductor.because, done } });
+    };
+    const work = new CopyWork({
+      copied: (mark) => {
+        done = mark.done;
+        if (clock.now() - told > TELL_EVERY) tell();
+      },
+      source: this.#source(record),
+      mark: record.mark,
+      sha256: await portableSha256(),
+      openTarget: (mark) => openTarget(place, mark.done === 0),
+      keep,
+      takenOver: (cause) => (cause instanceof NotMine ? cause.message : null),
+      whyNot: (cause) => (lacksRoom(cause) ? NO_ROOM : `The copy broke off: ${whyNot(cause)}.`),
+    });
+    const conductor: Conductor<CopyMark> = new Conductor(work, clock, () => tell(), record.status);
+    this.#copies.set(medium, conductor);
+    conductor.start();
+    void conductor.over.then(() => {
+      this.#copies.delete(medium);
+      ownership.letGo();
+    });
+  }
+
+  pauseCopy(medium: number): void {
+    this.#copies.get(medium)?.pause();
+  }
+
+  stopCopy(medium: number): void {
+    this.#copies.get(medium)?.stop();
   }
 }
 
-const newCopy = (job: number, { view, identity }: AttachedPhone): Omit<CopyRecord, "part" | "name" | "size" | "members"> => ({
-  job,
-  serial: view.serial,
-  phone: identity,
-  place: null,
-  status: "found",
-  mark: { done: 0, hash: null, unreadable: [] },
-  sha256: null,
-  because: null,
+const plain = ({ done, hash, unreadable }: CopyMark): PartRecord["mark"] => ({
+  done,
+  hash: hash && new Uint8Array(hash),
+  unreadable: unreadable.map(({ offset, length }) => ({ offset, length })),
 });
 const nameOf = ({ report, name }: PhoneView): string => report?.model ?? name;

@@ -2,12 +2,12 @@ import { UnusableError } from "../../../core/bytes/source.ts";
 import { backUpApps } from "../../../core/phones/adb/app-backup.ts";
 import { type EasyLook, lookAtEasyPlaces } from "../../../core/phones/adb/easy-look.ts";
 import { fingerprintOf } from "../../../core/phones/adb/keys.ts";
-import type { CopyRecord } from "../../kept/copy.ts";
+import type { PhoneView } from "../../../core/phones/phone-view.ts";
 import type { Outcome } from "../protocol.ts";
 import { BenchWatch } from "./bench-watch.ts";
 import { bringKey, ownKey } from "./key-shelf.ts";
 import { PartDesk } from "./part-desk.ts";
-import type { CopyPlace, PartFound, PhonePart, PhoneView, PhoneWorker } from "./protocol.ts";
+import type { CopyPlace, PartFound, PhonePart, PhoneWorker } from "./protocol.ts";
 
 /** Holds every phone on the bench: one for the whole application. */
 export class PhoneDesk implements PhoneWorker {
@@ -71,17 +71,20 @@ export class PhoneDesk implements PhoneWorker {
   stopFinding(job: number): void {
     this.#parts.stopFinding(job);
   }
-  lacks(job: number): Promise<string | null> {
-    return this.#parts.lacks(job);
+  lacks(medium: number): Promise<string | null> {
+    return this.#parts.lacks(medium);
   }
-  port(job: number): Promise<MessagePort> {
-    return this.#parts.port(job);
+  port(medium: number): Promise<MessagePort> {
+    return this.#parts.port(medium);
   }
-  copy(job: number, place: CopyPlace | null, notify: (record: CopyRecord) => void): Promise<Outcome> {
-    return this.#parts.copy(job, place, notify);
+  copy(medium: number, place: CopyPlace | null, steal = false): Promise<Outcome> {
+    return this.#parts.copy(medium, place, steal);
   }
-  stopCopy(job: number): void {
-    this.#parts.stopCopy(job);
+  pauseCopy(medium: number): void {
+    this.#parts.pauseCopy(medium);
+  }
+  stopCopy(medium: number): void {
+    this.#parts.stopCopy(medium);
   }
 
   async backUpApps(id: string, name: string) {

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { packetsOver } from "../../../core/phones/adb/connection.ts";
-import type { Line } from "./attached-phone.ts";
+import type { Line } from "../../../core/phones/attached-phone.ts";
 import { openTunnel } from "./tunnels.ts";
 
 /** What a computer sees of the practice kit. */

@@ -1,5 +1,5 @@
 import { AdbDaemonWebUsbDeviceManager } from "@yume-chan/adb-daemon-webusb";
-import type { Daemon } from "./attached-phone.ts";
+import type { Daemon } from "../../../core/phones/attached-phone.ts";
 
 /** A phone at this computer's own socket, that the person let this page use. */
 export interface UsbPhone {

@@ -1,0 +1,68 @@
+import { z } from "zod";
+import { type Find, KINDS } from "../finds/find.ts";
+
+const count = z.number().int().nonnegative();
+
+/** How far the search for volumes that no table tells of got: done stretches, the byte in the one that is under way, volumes that it found. */
+const SearchState = z.object({ stretches: count, at: count, found: z.array(z.tuple([count, count]).readonly()).readonly() });
+
+/** What the sweep must know to go on: up to which byte each detector is busy, and what it dug up. */
+const SweepState = z.object({
+  /** Bytes of free space that were looked at, in the order they are read in. */
+  done: count,
+  /** Up to here a proven content reaches: nothing begins before. */
+  busyTo: count,
+  /** Up to here lie pages of a database. */
+  pagesTo: count,
+  /** Up to here a text reads: its later parts are no beginnings. */
+  textTo: count,
+  /** Blocks of lists that were dug up: their volumes must be shown them again. */
+  dug: z.array(count).readonly(),
+});
+export type SweepState = z.infer<typeof SweepState>;
+
+/**
+ * Where a scan can go on from, in a fresh process too, to the same end as if it had never stopped. It is kept together with all that was told
+ * until then. Everything in it that is not a count of things done is either a detector's state or cannot be worked out anew.
+ */
+export const Checkpoint = z.object({
+  pass: z.enum(["listing", "sweep", "databases", "reconcile", "done"]),
+  /** listing: files and groups of erased entries that were judged. sweep: the absolute byte where reading is. databases: databases and exports that were read. */
+  at: count,
+  search: SearchState,
+  /** Erased entries that turned out to speak of a find with another id: the entry's place, and that id. */
+  twins: z.array(z.tuple([count, z.string()]).readonly()).readonly(),
+  sweep: SweepState,
+  /** Records told of the database that is under way. */
+  told: count,
+  /** One bit for each row of a stray page: a database tells of it. */
+  struck: z.custom<Uint8Array>((value) => value instanceof Uint8Array).nullable(),
+  /** What the scan goes over. */
+  covers: z.object({ depth: z.enum(["quick", "deep"]), kinds: z.array(z.enum(KINDS)).readonly().nullable() }),
+});
+export type Checkpoint = z.infer<typeof Checkpoint>;
+
+/** What a scan is asked to go over. */
+interface Asked {
+  readonly depth: Checkpoint["covers"]["depth"];
+  readonly kinds: readonly Find["kind"][] | null;
+}
+
+/** Where a scan begins. */
+export const beginning = ({ depth, kinds }: Asked): Checkpoint => ({
+  pass: "listing",
+  at: 0,
+  search: { stretches: 0, at: 0, found: [] },
+  twins: [],
+  sweep: { done: 0, busyTo: 0, pagesTo: 0, textTo: 0, dug: [] },
+  told: 0,
+  struck: null,
+  covers: { depth, kinds: kinds && [...kinds] },
+});
+
+/** Can a scan with these options go on from this checkpoint? Else it goes over everything anew: that is how narrow and then wide equals wide. */
+export function goesOnFrom({ covers, pass }: Checkpoint, { depth, kinds }: Asked): boolean {
+  if (pass === "done" || covers.depth !== depth) return false;
+  if (covers.kinds === null || kinds === null) return covers.kinds === kinds;
+  return covers.kinds.length === kinds.length && covers.kinds.every((kind) => kinds.includes(kind));
+}

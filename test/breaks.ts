@@ -1,0 +1,147 @@
+import { type KeptPlaces, NO_PLACES, PlaceLedger } from "../core/bytes/place-ledger.ts";
+import type { ByteSource } from "../core/bytes/source.ts";
+import { UnusableError } from "../core/bytes/source.ts";
+import { applyPatch, type Find } from "../core/finds/find.ts";
+import type { FoundRecord } from "../core/finds/record.ts";
+import type { VolumeInfo } from "../core/medium/volume.ts";
+import { beginning, type Checkpoint } from "../core/scan/checkpoint.ts";
+import { scan } from "../core/scan/engine.ts";
+import type { ScanBatch, ScanOptions } from "../core/scan/events.ts";
+import { seeded } from "../demo/random.ts";
+
+/** All that is kept of a scan: what a page that was loaded again has of it. */
+export interface Kept {
+  /** In the order in which they were told, those of other kinds than were asked for among them. */
+  readonly finds: ReadonlyMap<string, Find>;
+  readonly besides: ReadonlySet<string>;
+  readonly records: readonly FoundRecord[];
+  readonly troubles: readonly string[];
+  readonly volumes: readonly VolumeInfo[];
+  readonly checkpoint: Checkpoint;
+  readonly places: KeptPlaces;
+}
+
+type Options = Pick<ScanOptions, "depth" | "kinds">;
+
+export const nothingKept = (options: Options): Kept => ({
+  finds: new Map(),
+  besides: new Set(),
+  records: [],
+  troubles: [],
+  volumes: [],
+  checkpoint: beginning(options),
+  places: NO_PLACES,
+});
+
+function withBatch(kept: Kept, batch: ScanBatch, volumes: readonly VolumeInfo[], ledger: PlaceLedger): Kept {
+  const finds = new Map(kept.finds);
+  const besides = new Set([...kept.besides, ...batch.besides.map(({ id }) => id)]);
+  for (const find of [...batch.finds, ...batch.besides]) finds.set(find.id, find);
+  for (const patch of batch.patches) {
+    const find = finds.get(patch.id);
+    if (find) finds.set(patch.id, applyPatch(find, patch));
+  }
+  return {
+    finds,
+    besides,
+    records: [...kept.records, ...batch.records],
+    troubles: [...kept.troubles, ...batch.troubles.map(({ what, at }) => `${what} at ${at}`)],
+    volumes,
+    checkpoint: batch.checkpoint,
+    places: ledger.kept(),
+  };
+}
+
+/** How a life of a scan ends before its time. */
+export interface Break {
+  /** The medium fails at its n-th reading; or the scan is stopped after its n-th batch; or keeping the n-th step fails. */
+  readonly how: "source fails" | "stopped" | "keeping fails" | "never";
+  readonly after: number;
+  /** Batches that are kept at a time: what came after the last time is lost. */
+  readonly keepEvery: number;
+}
+
+export const NEVER: Break = { how: "never", after: 0, keepEvery: 1 };
+
+/** One life of a scan, from what an earlier one left. @returns what it left itself, and whether it came to its end */
+export async function live(
+  source: ByteSource,
+  options: Options,
+  from: Kept,
+  { how, after, keepEvery }: Break,
+): Promise<{ kept: Kept; ended: boolean; batches: number; reads: number }> {
+  let reads = 0;
+  const failing: ByteSource = {
+    ...source,
+    read: (offset, length) => {
+      if (++reads >= after && how === "source fails") return Promise.reject(new UnusableError("It is gone."));
+      return source.read(offset, length);
+    },
+  };
+  const ledger = new PlaceLedger();
+  ledger.merge(from.places);
+  const stop = new AbortController();
+  // Structured clones: what is kept is as old as when it was kept, whatever the scan does to it later.
+  let kept = structuredClone(from);
+  let now = kept;
+  let volumes = from.volumes;
+  let batches = 0;
+  try {
+    for await (const event of scan(failing, { ...options, ledger }, stop.signal, {
+      checkpoint: from.checkpoint,
+      known: [...now.finds.values()],
+    })) {
+      if (event.type === "volumes") {
+        volumes = event.volumes;
+        continue;
+      }
+      now = withBatch(now, event, volumes, ledger);
+      const ends = event.checkpoint.pass === "done";
+      if (++batches % keepEvery === 0 || ends) {
+        if (how === "keeping fails" && batches >= after) return { kept, ended: false, batches, reads };
+        kept = structuredClone(now);
+      }
+      if (ends) return { kept, ended: true, batches, reads };
+      if (how === "stopped" && batches >= after) stop.abort(new Error("stopped"));
+    }
+  } catch (cause) {
+    if (how === "stopped" && stop.signal.aborted) return { kept, ended: false, batches, reads };
+    if (!(cause instanceof UnusableError) || how !== "source fails") throw cause;
+  }
+  return { kept, ended: false, batches, reads };
+}
+
+/** A scan that is broken several times in a row, at places that the seed chooses, and then runs to its end. */
+export async function broken(
+  source: ByteSource,
+  options: Options,
+  seed: number,
+  length: { batches: number; reads: number },
+): Promise<{ kept: Kept; breaks: Break[] }> {
+  const random = seeded(seed);
+  const breaks: Break[] = [];
+  let kept = nothingKept(options);
+  for (let times = 1 + Math.floor(random() * 4); times > 0; times--) {
+    const how = (["source fails", "stopped", "keeping fails"] as const)[Math.floor(random() * 3)];
+    const within = how === "source fails" ? length.reads : length.batches;
+    const one: Break = { how, after: 1 + Math.floor(random() * within), keepEvery: 1 + Math.floor(random() ** 2 * 12) };
+    breaks.push(one);
+    const life = await live(source, options, kept, one);
+    kept = life.kept;
+    if (life.ended) return { kept, breaks };
+  }
+  return { kept: (await live(source, options, kept, NEVER)).kept, breaks };
+}
+
+/** What must be the same however often a scan was broken: everything that a technician sees of it. */
+export const seen = ({ finds, besides, records, troubles, volumes }: Kept) => ({
+  finds: Object.fromEntries(
+    [...finds]
+      .filter(([id]) => !besides.has(id))
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([id, find]) => [id, { ...find, evidence: find.evidence.map(({ pass, what, at }) => `${pass}: ${what} at ${at}`).sort() }]),
+  ),
+  records: [...records].sort((a, b) => (a.id < b.id ? -1 : a.id > b.id ? 1 : 0)),
+  troubles: [...new Set(troubles)].sort(),
+  volumes,
+});

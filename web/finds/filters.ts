@@ -1,0 +1,12 @@
+import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
+
+/** In a list of filters: added where it was not there, taken out where it was. */
+export const toggled = <T>(list: readonly T[], one: T): readonly T[] =>
+  list.includes(one) ? list.filter((other) => other !== one) : [...list, one];
+
+/** Does anything filter? */
+export const isFiltered = ({ media, kinds, states, conditions, days, words, place, folder }: Query): boolean =>
+  media.length + kinds.length + states.length + conditions.length > 0 || days !== null || words !== "" || place !== null || folder !== null;
+
+/** Takes all filters off; the order stays. */
+export const showAll = ({ sort }: Query): Query => ({ ...EVERYTHING, sort });

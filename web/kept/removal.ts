@@ -1,0 +1,65 @@
+import { database } from "./database.ts";
+import { Line } from "./news.ts";
+import { Ownership } from "./ownership.ts";
+import { copyFileName } from "./part.ts";
+import { UNPACKED_FOLDER } from "./unpacked-folder.ts";
+
+/** Milliseconds that work on a medium may still take to end before its right is taken from it. */
+const PATIENCE = 2000;
+
+/** Ends all work on media, in whatever tab, and takes the right to them: nothing of what is still on its way can be kept any more. */
+async function endWork(media: readonly number[]): Promise<Ownership[]> {
+  const line = new Line();
+  line.say({ type: "end", media });
+  line.close();
+  const taken: Ownership[] = [];
+  for (const medium of media) {
+    await Ownership.free(medium, AbortSignal.timeout(PATIENCE)).catch(() => undefined);
+    const ownership = await Ownership.take(medium, true).catch(() => null);
+    if (ownership) taken.push(ownership);
+  }
+  return taken;
+}
+
+/** Takes media out of their ticket, with all that was found on them and all that was kept for them. The storage itself is not touched. */
+export async function removeMedia(ids: readonly number[]): Promise<void> {
+  const taken = await endWork(ids);
+  const rows = (await database.media.bulkGet([...ids])).filter((row) => row !== undefined);
+  const parts = (await database.parts.bulkGet([...ids])).filter((row) => row !== undefined);
+  await database.transaction("rw", [database.media, database.packs, database.places, database.hashes, database.parts], async () => {
+    for (const table of [database.packs, database.places, database.hashes, database.parts]) await table.where("medium").anyOf(ids).delete();
+    await database.media.bulkDelete([...ids]);
+  });
+  for (const ownership of taken) ownership.letGo();
+  const left = await database.media.toArray();
+  const names = new Set(left.map(({ source }) => source?.unpacked));
+  for (const { id, source } of rows) {
+    await eraseFile([copyFileName(id)]);
+    // A backup that another ticket works on too stays unpacked.
+    const name = source?.unpacked;
+    if (name && !names.has(name)) for (const ending of ["tar", "whole"]) await eraseFile([UNPACKED_FOLDER, `${name}.${ending}`]);
+  }
+  for (const { place } of parts) if (place?.kind === "browser") await eraseFile([place.file]);
+}
+
+/** Forgets a ticket: its work ends, then all it left is erased. */
+export async function removeJob(id: number): Promise<void> {
+  const media = (await database.media.where("job").equals(id).primaryKeys()) as number[];
+  await removeMedia(media);
+  const number = (await database.jobs.get(id))?.number;
+  await database.jobs.delete(id);
+  // App backups that were taken from its phone.
+  if (number !== undefined) await eraseFile([`app-backup-${number}.ab`]);
+  globalThis.localStorage?.removeItem(`jubar pending ${id}`);
+}
+
+/** Erases a file of the browser's own storage, by its folders and its name. Most tickets have none, and some places where this runs have no such storage. */
+async function eraseFile(path: readonly string[]): Promise<void> {
+  try {
+    let folder = await navigator.storage.getDirectory();
+    for (const name of path.slice(0, -1)) folder = await folder.getDirectoryHandle(name);
+    await folder.removeEntry(path[path.length - 1]);
+  } catch {
+    // It is not there.
+  }
+}

@@ -1,0 +1,72 @@
+import { z } from "zod";
+import { KINDS, STATES } from "../../core/finds/find.ts";
+import { beginning, Checkpoint } from "../../core/scan/checkpoint.ts";
+import type { Depth } from "../../core/scan/events.ts";
+import { WORK_STATES } from "../../core/work/conductor.ts";
+import { Stretch } from "./stretch.ts";
+
+/** A scan as it is kept with its medium. */
+export const Counts = z.record(z.enum(KINDS), z.record(z.enum(STATES), z.number()));
+export type Counts = z.infer<typeof Counts>;
+
+const bytes = z.custom<Uint8Array>((value) => value instanceof Uint8Array);
+
+export const ScanRecord = z.object({
+  status: z.enum(WORK_STATES),
+  depth: z.enum(["quick", "deep"]),
+  checkpoint: Checkpoint,
+  /** Number of the pack that its finds begin with: those before are an earlier scan's, kept until this one is done. */
+  firstPack: z.number().int().nonnegative(),
+  progress: z.object({ pass: Checkpoint.shape.pass, done: z.number(), total: z.number() }),
+  counts: Counts,
+  /** Rows and entries that the databases pass told of. */
+  rows: z.object({ present: z.number(), erased: z.number() }),
+  unreadable: z.array(Stretch),
+  volumes: z.array(
+    z.object({
+      filesystem: z.string(),
+      label: z.string().nullable(),
+      start: z.number(),
+      length: z.number(),
+      used: z.number(),
+      free: z.number(),
+      /** How it is encrypted and what that means; what else it says of its state. Both in plain words. */
+      encryption: z.string().nullable().default(null),
+      condition: z.string().nullable().default(null),
+    }),
+  ),
+  troubles: z.array(z.object({ what: z.string(), at: z.number(), length: z.number() })),
+  /** The storage map, as it was drawn last. */
+  map: z.object({ size: z.number(), cells: bytes, strokes: z.custom<Uint16Array>((value) => value instanceof Uint16Array) }).nullable(),
+  /** Working time in seconds, pauses left out. */
+  seconds: z.number(),
+  /** Why it failed, in plain words. */
+  because: z.string().nullable(),
+});
+export type ScanRecord = z.infer<typeof ScanRecord>;
+
+export const noCounts = (): Counts =>
+  Object.fromEntries(KINDS.map((kind) => [kind, Object.fromEntries(STATES.map((state) => [state, 0]))])) as Counts;
+
+export const newScan = (depth: Depth = "deep", firstPack = 0): ScanRecord => ({
+  status: "new",
+  depth,
+  checkpoint: beginning({ depth, kinds: null }),
+  firstPack,
+  progress: { pass: "listing", done: 0, total: 0 },
+  counts: noCounts(),
+  rows: { present: 0, erased: 0 },
+  unreadable: [],
+  volumes: [],
+  troubles: [],
+  map: null,
+  seconds: 0,
+  because: null,
+});
+
+export const findsIn = (counts: Counts): number =>
+  Object.values(counts).reduce((sum, states) => sum + Object.values(states).reduce((a, b) => a + b, 0), 0);
+
+/** Is anything of it under way, as far as the record says? */
+export const isUnderWay = ({ status }: Pick<ScanRecord, "status">): boolean =>
+  status === "starting" || status === "running" || status === "pausing" || status === "stopping";

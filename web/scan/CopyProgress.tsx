@@ -1,0 +1,95 @@
+import type { CopyNews } from "../kept/news.ts";
+import type { PartRecord } from "../kept/part.ts";
+import { phoneDesk } from "../phones/phones.ts";
+import { bytes } from "../shared/words.ts";
+
+const STATUS: Readonly<Record<Exclude<CopyNews["status"], "new">, string>> = {
+  starting: "Copying:",
+  running: "Copying:",
+  pausing: "Pausing:",
+  paused: "Paused:",
+  stopping: "Stopping:",
+  stopped: "Stopped:",
+  held: "Held:",
+  failed: "Broken off:",
+  done: "Copied and hashed:",
+};
+
+/** How far a working copy is, and what can be done with it now. */
+export function CopyProgress({
+  part,
+  now,
+  there,
+  onGoOn,
+  onUse,
+  onDrop,
+}: {
+  part: PartRecord;
+  now: CopyNews;
+  there: boolean;
+  onGoOn: () => void;
+  onUse: () => void;
+  onDrop: () => void;
+}) {
+  const lost = part.mark.unreadable.reduce((sum, { length }) => sum + length, 0);
+  const isGoing = now.status === "starting" || now.status === "running";
+  const rests = now.status === "paused" || now.status === "stopped" || now.status === "held" || now.status === "failed";
+  if (now.status === "new") return null;
+  return (
+    <>
+      <progress
+        className="progress progress-primary h-3 w-full"
+        value={part.size > 0 ? now.done / part.size : 1}
+        max={1}
+        aria-label="Copied"
+      />
+      <p role="status">
+        {STATUS[now.status]} {bytes(now.done)} of {bytes(part.size)}
+        {lost > 0 && ` · ${bytes(lost)} could not be read: zeros stand there`}
+      </p>
+      {now.because && (
+        <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
+          <strong>{now.because}</strong> What was copied is kept.
+        </p>
+      )}
+      {lost > 0 && now.status === "done" && (
+        <p className="text-[13.5px] text-second">
+          What lies in those places is told as damaged everywhere: in Finds, at hand-over and in its summary.
+        </p>
+      )}
+      {part.sha256 && <p className="font-mono text-[13px] break-all">SHA-256 {part.sha256}</p>}
+      <div className="flex flex-wrap gap-2">
+        {isGoing && (
+          <>
+            <button type="button" className="button" onClick={() => void phoneDesk().pauseCopy(part.medium)}>
+              Pause
+            </button>
+            <button type="button" className="button" onClick={() => void phoneDesk().stopCopy(part.medium)}>
+              Stop
+            </button>
+          </>
+        )}
+        {rests && (
+          <>
+            <button type="button" className="button button-main" disabled={!there} onClick={onGoOn}>
+              Go on copying
+            </button>
+            {now.status !== "paused" && part.mark.done > 0 && (
+              <button type="button" className="button" onClick={onUse}>
+                Work on it as it is
+              </button>
+            )}
+            <button type="button" className="button" onClick={onDrop}>
+              Take something else
+            </button>
+          </>
+        )}
+        {now.status === "done" && (
+          <button type="button" className="button button-main" onClick={onUse}>
+            Work on this copy
+          </button>
+        )}
+      </div>
+    </>
+  );
+}

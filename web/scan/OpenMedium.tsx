@@ -1,0 +1,134 @@
+import { ArrowRight } from "lucide-react";
+import { useMemo, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
+import type { Depth } from "../../core/scan/events.ts";
+import type { SourceRef } from "../kept/medium.ts";
+import { isUnderWay } from "../kept/scan-record.ts";
+import { type MediumState, type ShownScan, scanOf } from "../session/session-state.ts";
+import { useSession } from "../session/use-session.ts";
+import { whyNoErased } from "../session/why-empty.ts";
+import { EncryptedNotice } from "../shared/EncryptedNotice.tsx";
+import { StateShape } from "../shared/Marks.tsx";
+import { bytes, count } from "../shared/words.ts";
+import { MediumActions } from "./MediumActions.tsx";
+import { NewestFinds } from "./NewestFinds.tsx";
+import { Passes } from "./Passes.tsx";
+import { Progress } from "./Progress.tsx";
+import { ScanControls } from "./ScanControls.tsx";
+import { StorageMap } from "./StorageMap.tsx";
+import { Troubles } from "./Troubles.tsx";
+import { Volumes } from "./Volumes.tsx";
+
+/** The medium in hand: its scan, what it found, and what is to be known of it. */
+export function OpenMedium({ state, source }: { state: MediumState; source: SourceRef }) {
+  const { medium, news } = state;
+  const scan = scanOf(state);
+  const session = useSession();
+  const navigate = useNavigate();
+  const [depth, setDepth] = useState<Depth>(scan.depth);
+  const lamp = isUnderWay(scan) ? (news?.lamp ?? null) : null;
+  const picture = useMemo(() => scan.map && { ...scan.map, lamp }, [scan.map, lamp]);
+  return (
+    <>
+      <div className="flex items-center gap-3">
+        <h1 className="min-w-0 truncate text-lg font-bold">
+          {medium.name} <span className="font-normal text-second">· {bytes(source.size)} · read-only</span>
+        </h1>
+        <span className="ml-auto" />
+        <MediumActions state={state} />
+        <DepthChoice depth={depth} disabled={isUnderWay(scan)} onChoose={setDepth} />
+        <ScanControls state={state} depth={depth} />
+      </div>
+      <section className="panel p-4" aria-label="Progress">
+        <Progress scan={scan} size={source.size} pace={news?.pace ?? null} secondsLeft={news?.secondsLeft ?? null} />
+        <StorageMap
+          picture={picture}
+          size={source.size}
+          volumes={scan.volumes}
+          onPlace={(from, to) => {
+            void session.ask({ place: { medium: medium.id, from, to } });
+            navigate("../finds");
+          }}
+        />
+      </section>
+      <EncryptedNotice volumes={scan.volumes} />
+      <Volumes medium={medium.id} volumes={scan.volumes} />
+      {(scan.because ?? state.problem) && (
+        <p role="alert" className="rounded-box bg-warning px-4 py-3 text-warning-content">
+          <strong>{scan.because ?? state.problem}</strong> What was found until then is kept; go on tries again from there.
+        </p>
+      )}
+      <Troubles troubles={scan.troubles} />
+      <Passes scan={scan} />
+      <FindsByKind scan={scan} />
+      <WhyNothingErased scan={scan} source={source} />
+      <section aria-label="Newest finds">
+        <div className="mb-2 flex items-center gap-3">
+          <h2 className="font-bold">Newest finds</h2>
+          <span className="text-sm text-second">look and choose while the scan goes on</span>
+          {scan.status !== "done" && (
+            <Link to="../finds" className="button ml-auto h-8">
+              Open Finds <ArrowRight className="size-4" aria-hidden="true" />
+            </Link>
+          )}
+        </div>
+        <NewestFinds keys={news?.newest ?? []} />
+      </section>
+    </>
+  );
+}
+
+function DepthChoice({ depth, disabled, onChoose }: { depth: Depth; disabled: boolean; onChoose: (depth: Depth) => void }) {
+  return (
+    <fieldset className="flex items-center gap-2">
+      <legend className="sr-only">Depth</legend>
+      <span className="text-sm text-second" aria-hidden="true">
+        Depth
+      </span>
+      {(["quick", "deep"] as const).map((one) => (
+        <button
+          key={one}
+          type="button"
+          className="chip"
+          aria-pressed={depth === one}
+          disabled={disabled}
+          onClick={() => onChoose(one)}
+          title={one === "quick" ? "what the lists still know" : "all free space by content as well"}
+        >
+          {one}
+        </button>
+      ))}
+    </fieldset>
+  );
+}
+
+function FindsByKind({ scan }: { scan: ShownScan }) {
+  return (
+    <ul className="grid grid-cols-8 gap-2" aria-label="Finds by kind">
+      {KINDS.map((kind) => {
+        const states = scan.counts[kind];
+        return (
+          <li key={kind} className="panel px-3 py-2">
+            <p className="text-sm">{KIND_WORDS[kind]}</p>
+            <p className="font-mono text-lg leading-6 font-bold">{count(states.present + states.binned + states.erased)}</p>
+            <p className="flex items-center gap-1.5 text-[13px]">
+              <StateShape state="erased" /> {count(states.erased)} erased
+            </p>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+function WhyNothingErased({ scan, source }: { scan: ShownScan; source: SourceRef }) {
+  const why = whyNoErased(scan, source);
+  return (
+    why && (
+      <p className="text-[13.5px] text-second">
+        <strong className="text-ink">Nothing erased.</strong> {why}
+      </p>
+    )
+  );
+}

@@ -1,0 +1,342 @@
+import "fake-indexeddb/auto";
+import { afterEach, beforeEach, expect, test } from "vitest";
+import { EVERYTHING } from "../../core/finds/find-query.ts";
+import { live, NEVER, nothingKept, seen } from "../../test/breaks.ts";
+import { practiceBytes, practiceCard } from "../../test/scanning.ts";
+import { addMedium, cardFile, emptyDatabase, fullAfter, keptFinds, Tab, ticketOf } from "../../test/tab.ts";
+import { installBrowser } from "../../test/web-locks.ts";
+import { database, loadJob, loadMedium } from "../kept/database.ts";
+import { removeJob } from "../kept/removal.ts";
+import { findsIn } from "../kept/scan-record.ts";
+
+installBrowser();
+
+/** Finds of the whole practice card. */
+const ALL = 73;
+const tabs: Tab[] = [];
+const open = async (job: number): Promise<Tab> => {
+  const tab = await Tab.open(job);
+  tabs.push(tab);
+  return tab;
+};
+beforeEach(emptyDatabase);
+afterEach(async () => {
+  for (const tab of tabs.splice(0)) await tab.close();
+});
+const DEEP = { depth: "deep", kinds: null } as const;
+const unbroken = await live(practiceCard(), DEEP, nothingKept(DEEP), NEVER);
+/** What is kept of a medium agrees with a scan that was never broken: finds, conditions, evidence, counts. */
+async function expectWhole(medium: number): Promise<void> {
+  const finds = await keptFinds(medium);
+  const row = await loadMedium(medium);
+  const wanted = seen(unbroken.kept);
+  const got = seen({ ...unbroken.kept, finds, besides: new Set() });
+  expect(Object.keys(got.finds)).toEqual(Object.keys(wanted.finds));
+  expect(got.finds).toEqual(wanted.finds);
+  expect(findsIn(row?.scan.counts ?? ({} as never))).toBe(ALL);
+  expect(row?.scan).toMatchObject({ status: "done", because: null, checkpoint: { pass: "done" } });
+}
+
+test("a scan from its beginning to its end: what is shown, what is kept and what filters answer agree", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const tab = await open(job);
+  const { session } = tab;
+  expect(session.store.getState().media[0].storage).toBe("open");
+  await session.start("deep");
+  await tab.until(media[0], "done");
+  await expectWhole(media[0]);
+  await session.ask({ states: ["erased"] });
+  const answer = session.store.getState().answer;
+  expect(answer?.total).toBe([...(await keptFinds(media[0])).values()].filter(({ state }) => state === "erased").length);
+  expect(session.store.getState().media[0].worked).toBe("nowhere");
+});
+
+test("two beginnings at once are one scan; pause and go on, stop and start at once leave it running", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const tab = await open(job);
+  const desk = tab.session.medium(media[0]);
+  await Promise.all([desk?.start("deep"), desk?.start("deep")]);
+  desk?.pause();
+  await desk?.start("deep");
+  desk?.stop();
+  await desk?.start("deep");
+  await tab.until(media[0], "done");
+  await expectWhole(media[0]);
+});
+
+test("paused, nothing is read or told any more; another page goes on from what is kept, to the same end", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const first = await open(job);
+  await first.session.start("deep");
+  first.session.inHand?.pause();
+  await first.until(media[0], "paused");
+  const kept = await loadMedium(media[0]);
+  expect(kept?.scan.status).toBe("paused");
+  await new Promise((later) => setTimeout(later, 150));
+  expect((await loadMedium(media[0]))?.scan).toEqual(kept?.scan);
+  await first.close();
+  const second = await open(job);
+  expect(second.scan(media[0]).status).toMatch(/paused|stopped/);
+  await second.session.start("deep");
+  await second.until(media[0], "done");
+  await expectWhole(media[0]);
+});
+
+test("deep after quick is deep alone: what quick found stays until it is told anew, and then is what deep says", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const tab = await open(job);
+  await tab.session.start("quick");
+  await tab.until(media[0], "done");
+  const quick = await keptFinds(media[0]);
+  expect(quick.size).toBeGreaterThan(40);
+  await tab.session.choose(
+    [...quick.keys()].slice(0, 3).map((id) => `${media[0]}:${id}`),
+    true,
+  );
+  await tab.session.start("deep");
+  await tab.until(media[0], "running");
+  await tab.session.ask({});
+  expect(tab.session.store.getState().answer?.total).toBeGreaterThanOrEqual(quick.size);
+  await tab.until(media[0], "done");
+  await expectWhole(media[0]);
+  expect(tab.session.store.getState().traySum.count).toBe(3);
+  await tab.session.ask({});
+  expect(tab.session.store.getState().answer?.total).toBe(ALL);
+});
+
+test("a database that takes nothing more: held, with the reason; nothing is forgotten, and it goes on when told", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const tab = await open(job);
+  const makeRoom = fullAfter(6);
+  await tab.session.start("deep");
+  const held = await tab.until(media[0], "held");
+  expect(held.because).toBe("There is no room left in this browser's storage: free some, then go on.");
+  await tab.session.start("deep");
+  await new Promise((later) => setTimeout(later, 30));
+  expect(tab.scan(media[0]).status).toBe("held");
+  makeRoom();
+  await tab.session.start("deep");
+  await tab.until(media[0], "done");
+  await expectWhole(media[0]);
+});
+
+test("one that takes nothing at all: nothing begins, and the ticket says why", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const tab = await open(job);
+  const makeRoom = fullAfter(0);
+  await tab.session.start("deep");
+  expect(tab.session.store.getState().media[0].problem).toMatch(/no room left/);
+  expect(tab.scan(media[0]).status).toBe("new");
+  makeRoom();
+  await tab.session.start("deep");
+  await tab.until(media[0], "done");
+  await expectWhole(media[0]);
+});
+
+test("writes that fail one after the other, each for another reason: the end is that of a scan that was never broken", async () => {
+  for (const fails of [1, 3, 5, 9, 12]) {
+    await emptyDatabase();
+    const { job, media } = await ticketOf(cardFile());
+    const tab = await open(job);
+    const restore = fullAfter(fails, () => new DOMException("the disk failed", "UnknownError"));
+    await tab.session.start("deep");
+    const ended = await Promise.race([tab.until(media[0], "held"), tab.until(media[0], "done")]);
+    restore();
+    if (ended.status === "held") {
+      expect(ended.because).toContain("the disk failed");
+      await tab.session.start("deep");
+      await tab.until(media[0], "done");
+    }
+    await expectWhole(media[0]);
+    await tab.close();
+  }
+});
+
+test("a page that is closed while nothing can be kept goes on from what was kept before", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const first = await open(job);
+  const makeRoom = fullAfter(6);
+  await first.session.start("deep");
+  await first.until(media[0], "held");
+  makeRoom();
+  // Gone, without a word: nothing of what it still had was kept.
+  const second = await open(job);
+  await second.session.start("deep");
+  expect(second.session.store.getState().media[0].worked).toBe("elsewhere");
+  await second.session.start("deep", true);
+  await second.until(media[0], "done");
+  await expectWhole(media[0]);
+});
+
+test("a card that is pulled out in mid-scan: said so, nothing called unreadable for it, and gone on with when it is back", async () => {
+  const file = cardFile();
+  let pulled = false;
+  let reads = 0;
+  const slice = file.slice.bind(file);
+  file.slice = (from?: number, to?: number) => {
+    // The samples and the lists are read; then the reader is pulled out.
+    if (++reads === 90) pulled = true;
+    return pulled ? ({ arrayBuffer: () => Promise.reject(new Error("the reader is gone")) } as unknown as Blob) : slice(from, to);
+  };
+  const { job, media } = await ticketOf(file);
+  const tab = await open(job);
+  await tab.session.start("deep");
+  const failed = await tab.until(media[0], "failed");
+  expect(failed).toMatchObject({ because: "theatre-card.img does not answer any more.", unreadable: [] });
+  expect((await keptFinds(media[0])).size).toBeGreaterThan(10);
+  pulled = false;
+  await tab.session.start("deep");
+  await tab.until(media[0], "done");
+  await expectWhole(media[0]);
+});
+
+test("a second tab watches, filters what is kept, and takes over; what the first one still writes does not land", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const first = await open(job);
+  await first.session.start("deep");
+  first.session.inHand?.pause();
+  await first.until(media[0], "paused");
+  const second = await open(job);
+  expect(second.session.store.getState().media[0].worked).toBe("elsewhere");
+  await second.session.ask({});
+  expect(second.session.store.getState().answer?.total).toBe((await keptFinds(media[0])).size);
+  // Not by itself.
+  await second.session.start("deep");
+  expect(second.session.store.getState().media[0].worked).toBe("elsewhere");
+  await second.session.start("deep", true);
+  await first.session.start("deep");
+  await second.until(media[0], "done");
+  await expectWhole(media[0]);
+  await new Promise((later) => setTimeout(later, 60));
+  expect(first.session.store.getState().media[0].worked).not.toBe("here");
+  expect((await loadMedium(media[0]))?.owner).toBe(2);
+});
+
+test("a tab that watches hears how the scan goes on, and that it is free when the other tab lets go", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const [first, second] = [await open(job), await open(job)];
+  await first.session.start("deep");
+  await first.until(media[0], "done");
+  await second.until(media[0], "done");
+  expect(second.scan(media[0]).counts).toEqual(first.scan(media[0]).counts);
+  await second.session.ask({});
+  expect(second.session.store.getState().answer?.total).toBe(ALL);
+  await first.session.start("quick");
+  first.session.inHand?.pause();
+  await first.until(media[0], "paused");
+  await first.close();
+  await expect.poll(() => second.session.store.getState().media[0].worked).toBe("nowhere");
+  await second.session.start("deep");
+  await second.until(media[0], "done");
+  await expectWhole(media[0]);
+});
+
+test("a ticket that is removed in mid-scan: its work ends, and nothing of it is left or comes back", async () => {
+  const { job, media } = await ticketOf(cardFile(), cardFile("other.img", practiceBytes().slice(0, 12 * 1024 * 1024)));
+  const tab = await open(job);
+  for (const id of media) await tab.session.medium(id)?.start("deep");
+  await expect.poll(async () => (await database.packs.count()) > 0).toBe(true);
+  await removeJob(job);
+  await new Promise((later) => setTimeout(later, 300));
+  for (const table of ["jobs", "media", "packs", "places", "hashes", "parts"]) expect(await database.table(table).count(), table).toBe(0);
+});
+
+test("two media of one ticket: scanned at once, told apart, one set aside, one taken out", async () => {
+  const cut = practiceBytes().slice(0, 20 * 1024 * 1024);
+  const { job, media } = await ticketOf(cardFile(), cardFile("backup.img", cut));
+  const tab = await open(job);
+  await Promise.all(media.map((id) => tab.session.medium(id)?.start("deep")));
+  for (const id of media) await tab.until(id, "done");
+  await expectWhole(media[0]);
+  const other = (await keptFinds(media[1])).size;
+  await tab.session.ask({});
+  const { answer } = tab.session.store.getState();
+  expect([...(answer?.media ?? [])].sort()).toEqual([
+    [media[0], ALL],
+    [media[1], other],
+  ]);
+  await tab.session.ask({ media: [media[1]] });
+  expect(tab.session.store.getState().answer?.total).toBe(other);
+  const keys = tab.index.answerKeys();
+  expect(new Set(keys.map((key) => key.split(":")[0]))).toEqual(new Set([`${media[1]}`]));
+  await tab.session.choose([keys[0], `${media[0]}:${[...(await keptFinds(media[0])).keys()][0]}`], true);
+  await tab.session.ask({ media: [] });
+  await tab.session.setAside(media[1], true);
+  await expect.poll(async () => tab.index.ask(EVERYTHING).total).toBe(ALL);
+  await tab.session.setAside(media[1], false);
+  await expect.poll(async () => tab.index.ask(EVERYTHING).total).toBe(ALL + other);
+  await tab.session.removeMedium(media[1]);
+  await expect.poll(async () => tab.index.ask(EVERYTHING).total).toBe(ALL);
+  expect((await loadJob(job))?.tray.length).toBe(1);
+  expect(tab.session.store.getState().media.map(({ medium }) => medium.id)).toEqual([media[0]]);
+});
+
+test("what was compared is one thing in two places, in every tab and after a reload", async () => {
+  const { job, media } = await ticketOf(cardFile(), cardFile("copy of it.img"));
+  const tab = await open(job);
+  for (const id of media) {
+    await tab.session.medium(id)?.start("quick");
+    await tab.until(id, "done");
+  }
+  await expect.poll(() => tab.index.ask(EVERYTHING).total).toBeGreaterThan(100);
+  const apart = tab.index.ask(EVERYTHING).total;
+  const compared = await tab.reading.compare(job, tab.index.twins());
+  expect(compared).toBeGreaterThan(apart * 0.8);
+  const together = tab.index.ask(EVERYTHING).total;
+  expect(together).toBeLessThan(apart * 0.6);
+  const [first] = await tab.index.window(0, 1);
+  const twin = await tab.index.find(first.places[0]);
+  expect(twin).toMatchObject({ size: first.size, id: first.id });
+  const again = await open(job);
+  expect(again.index.ask(EVERYTHING).total).toBe(together);
+});
+
+test("another file is refused by what is in it; without storage nothing is started", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const changed = practiceBytes();
+  changed[0] ^= 1;
+  const tab = await open(job);
+  for (const file of [cardFile("theatre-card.img", changed), cardFile("theatre-card.img", practiceBytes().slice(0, 70_000))]) {
+    await tab.session.giveAgain(media[0], { kind: "file", file });
+    expect(tab.session.store.getState().media[0].problem).toBe(
+      "This is not the storage of this ticket: that was theatre-card.img with 50,331,648 bytes.",
+    );
+  }
+  const { job: bare } = await ticketOf();
+  const empty = await open(bare);
+  await empty.session.start("deep");
+  expect(empty.session.store.getState().media).toEqual([]);
+});
+
+test("tickets are numbered on, whatever was removed; one that is not there says so", async () => {
+  const ids = [(await ticketOf()).job, (await ticketOf()).job];
+  expect(await Promise.all(ids.map(async (id) => (await loadJob(id))?.number))).toEqual(["0101", "0102"]);
+  await removeJob(ids[0]);
+  const { job } = await ticketOf();
+  expect((await loadJob(job))?.number).toBe("0103");
+  const tab = await open(999);
+  expect(tab.session.store.getState()).toMatchObject({ job: null, problem: null });
+});
+
+test("a pack that is no longer understood is an error, not a silent loss", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  await database.packs.put({ medium: media[0], number: 0, finds: [{ id: 7 } as never], hidden: [] });
+  const tab = await open(job);
+  expect(tab.session.store.getState().job).toBeNull();
+  expect(tab.session.store.getState().problem).toMatch(/^This ticket cannot be opened/);
+});
+
+test("a choice and an answer in one tab are known in the other", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const [first, second] = [await open(job), await open(job)];
+  await first.session.start("quick");
+  await first.until(media[0], "done");
+  const [key] = await first.index.findsOf([`${media[0]}:${[...(await keptFinds(media[0])).keys()][0]}`]);
+  await first.session.choose([key.key], true);
+  first.session.changeIntake({ contact: "Ana Dorin" });
+  await expect.poll(() => second.session.store.getState().tray.size).toBe(1);
+  await expect.poll(() => second.session.job?.intake.contact).toBe("Ana Dorin");
+  const added = await addMedium(job, cardFile("late.img", practiceBytes().slice(0, 12 * 1024 * 1024)));
+  await first.session.setAside(added, false);
+  await expect.poll(() => second.session.store.getState().media.length).toBe(2);
+});

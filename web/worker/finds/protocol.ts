@@ -1,0 +1,26 @@
+import type { Find } from "../../../core/finds/find.ts";
+import type { Answer } from "../../../core/finds/find-query.ts";
+
+/** A find as the screens have it: with the medium it lies on. */
+export interface Found extends Find {
+  /** The medium's number, a colon, the find's own id. */
+  readonly key: string;
+  readonly medium: number;
+  /** Keys of the others that hold the same bytes. */
+  readonly places: readonly string[];
+}
+
+/** An answer without its rows: they stay in the worker and are asked for by window. */
+export interface AnswerView extends Omit<Answer, "rows"> {
+  readonly total: number;
+  /** Headings for sorts by time: neighbouring finds of one day. */
+  readonly groups: readonly { readonly day: number | null; readonly count: number }[] | null;
+  readonly generation: number;
+}
+
+export interface TraySum {
+  readonly count: number;
+  readonly bytes: number;
+  readonly kinds: Partial<Record<Find["kind"], number>>;
+  readonly damaged: number;
+}

@@ -1,0 +1,81 @@
+import { portableSha256 } from "../../../core/bytes/hash.ts";
+import type { PatientSource } from "../../../core/bytes/patient-source.ts";
+import { planFiles } from "../../../core/handover/plan.ts";
+import { whyNot } from "../../../core/handover/refusals.ts";
+import { summaryPage } from "../../../core/handover/summary.ts";
+import { type WrittenFile, writeFiles } from "../../../core/handover/write.ts";
+import type { Job } from "../../kept/job.ts";
+import type { Medium } from "../../kept/medium.ts";
+import type { Found } from "../finds/protocol.ts";
+import { FolderDestination } from "./folder-destination.ts";
+import type { HandOverNews, HandOverResult, Target } from "./protocol.ts";
+import { ZipDestination } from "./zip-destination.ts";
+
+const SUMMARY = "summary.html";
+
+/** What is given back: of which ticket, which finds, from which media. */
+export interface Giving {
+  readonly job: Job;
+  readonly media: readonly Medium[];
+  readonly finds: readonly Found[];
+  /** A medium's storage as it is open now, or null. */
+  readonly sourceOf: (medium: number) => PatientSource | null;
+}
+
+/** Writes the chosen finds where the person said, checks them, and writes the summary. `learned`: takes the hash of each that was read. */
+export async function giveBack(
+  { job, media, finds, sourceOf }: Giving,
+  target: Target,
+  notify: (news: HandOverNews) => void,
+  learned: (find: Found, sha256: string) => void,
+): Promise<HandOverResult> {
+  const files = planFiles(finds);
+  const nameOf = (id: number) => media.find((medium) => medium.id === id)?.name ?? "the medium it lies on";
+  const opened = ({ medium }: Found) => sourceOf(medium) ?? `${nameOf(medium)} is not open`;
+  try {
+    const destination =
+      target.kind === "folder" ? await FolderDestination.make(target.handle, target.folder) : await ZipDestination.make(target.folder);
+    const checked: WrittenFile<Found>[] = [];
+    const notes: string[] = [];
+    let written = 0;
+    for await (const event of writeFiles(files, opened, destination, await portableSha256())) {
+      if (event.type === "written") notify({ total: files.length, written: ++written, checked: null });
+      else if (event.type === "no list") notes.push(`The list of hashes could not be written: ${event.because}.`);
+      else {
+        checked.push(event.file);
+        const { find, ...rest } = event.file;
+        if (rest.outcome === "equal" && rest.sha256 !== null) learned(find, rest.sha256);
+        notify({ total: files.length, written, checked: rest });
+      }
+    }
+    const used = new Set(checked.map(({ find }) => find.medium));
+    const summary = summaryPage({
+      ticket: job.number,
+      customer: job.customer,
+      device: job.device,
+      media: media.filter(({ id }) => used.has(id)).map(({ name, source }) => ({ name, bytes: source?.size ?? 0 })),
+      at: Date.now(),
+      files: checked,
+    });
+    if (destination instanceof FolderDestination)
+      await destination
+        .write(SUMMARY, once(summary))
+        .catch((cause: unknown) => notes.push(`The summary could not be written beside them: ${whyNot(cause)}. It can be opened here.`));
+    return {
+      ok: true,
+      folder: destination.folder,
+      equal: checked.filter(({ outcome }) => outcome === "equal").length,
+      files: checked.length,
+      holes: checked.filter(({ outcome }) => outcome === "holes").length,
+      notes,
+      summary,
+      archive: destination instanceof ZipDestination ? destination.archive : null,
+    };
+  } catch (cause) {
+    return { ok: false, because: `The hand-over broke off: ${whyNot(cause)}. Nothing of it is left half.` };
+  }
+}
+
+async function* once(text: string): AsyncGenerator<Uint8Array> {
+  yield new TextEncoder().encode(text);
+}

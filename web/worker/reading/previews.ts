@@ -1,0 +1,107 @@
+import { extentsSource, sliceSource, totalLength } from "../../../core/bytes/extents.ts";
+import type { ByteSource } from "../../../core/bytes/source.ts";
+import { describeContent } from "../../../core/filetypes/describe.ts";
+import { jpeg } from "../../../core/filetypes/jpeg/jpeg.ts";
+import { FILE_TYPES } from "../../../core/filetypes/table.ts";
+import type { Find } from "../../../core/finds/find.ts";
+import { MOST_PIXELS, PixelGate } from "./pixel-gate.ts";
+import type { PreviewAnswer } from "./protocol.ts";
+
+/** Larger files are not drawn: their bytes would not fit in memory beside the others. */
+const MAX_BYTES = 64 * 1024 * 1024;
+const END_OF_IMAGE = Uint8Array.of(0xff, 0xd9);
+const TYPES: Record<string, string> = { jpeg: "image/jpeg", png: "image/png" };
+
+const gate = new PixelGate();
+
+/** A JPEG up to where its coded picture breaks off: decoders refuse it for what follows, and for want of an end marker. */
+async function soundPart(stream: ByteSource, content: Uint8Array): Promise<Uint8Array> {
+  const { length } = await jpeg.measure(stream);
+  return content.subarray(0, length);
+}
+
+/** Pixels by a picture's own header: asked before anything is decoded, since a few bytes can claim billions. */
+async function pixelsOf({ width, height, format }: Pick<Find, "width" | "height" | "format">, stream: ByteSource): Promise<number | null> {
+  const size = width && height ? { width, height } : await FILE_TYPES.find((type) => type.format === format)?.measure(stream);
+  return size?.width && size.height ? size.width * size.height : null;
+}
+
+/** Draws a find no larger than `side`. The browser decodes pixels only: nothing of a find is ever run. */
+export async function drawPreview(find: Find, source: ByteSource, side: number): Promise<PreviewAnswer> {
+  const type = TYPES[find.format];
+  const bytes = totalLength(find.extents);
+  if (!type || bytes === 0) return null;
+  const stream = extentsSource(source, find.extents);
+  const pixels = await pixelsOf(find, stream);
+  if (pixels === null) return null;
+  if (pixels > MOST_PIXELS || bytes > MAX_BYTES) return (await smallCopy(stream, find, side)) ?? { word: tooLarge(find, pixels) };
+  const content = await stream.read(0, bytes);
+  const parts = find.condition === "damaged" && find.format === "jpeg" ? [await soundPart(stream, content), END_OF_IMAGE] : [content];
+  const picture = await gate.through(pixels, () => draw(parts, type, side, pixels));
+  return picture && { picture };
+}
+
+const tooLarge = ({ width, height }: Find, pixels: number): string =>
+  `too large to be shown here: ${Math.round(pixels / 1e6).toLocaleString("en")} million pixels${width && height ? ` (${width.toLocaleString("en")} × ${height.toLocaleString("en")})` : ""}`;
+
+/** The small copy that a large picture carries in its camera data, where it has one that is small itself. */
+async function smallCopy(stream: ByteSource, { format }: Find, side: number): Promise<PreviewAnswer> {
+  const place = (await describeContent(stream)).thumbnail;
+  if (!place || place.offset + place.length > stream.size || place.length > MAX_BYTES) return null;
+  const inner = sliceSource(stream, place.offset, place.length);
+  const pixels = await pixelsOf({ width: null, height: null, format }, inner);
+  if (pixels === null || pixels > MOST_PIXELS) return null;
+  const picture = await gate.through(pixels, async () => draw([await inner.read(0, inner.size)], TYPES[format], side, pixels));
+  return picture && { picture };
+}
+
+async function draw(parts: readonly Uint8Array[], type: string, side: number, pixels: number): Promise<Blob | null> {
+  const content = new Blob([...parts] as BlobPart[], { type });
+  const isLarge = pixels > LARGE_PIXELS;
+  const picture = (isLarge && (await decodedSmall(content, side * 2))) || (await createImageBitmap(content).catch(() => null));
+  if (!picture) return null;
+  try {
+    const canvas = isLarge ? scaled(scaled(picture, Math.min(side * 4, LARGEST_STEP), "low"), side, "high") : scaled(picture, side, "high");
+    return await canvas.convertToBlob({ type, quality: 0.85 });
+  } catch {
+    // A browser that does not draw here shows no picture, as before one that it cannot decode.
+    return null;
+  } finally {
+    picture.close();
+  }
+}
+
+/**
+ * A JPEG that is made smaller while it is decoded, so that its pixels never lie in memory (WebCodecs §11.2, `desiredWidth`).
+ * @returns null where this browser or this picture does not let it
+ */
+async function decodedSmall(content: Blob, side: number): Promise<VideoFrame | null> {
+  if (content.type !== TYPES.jpeg || typeof ImageDecoder === "undefined") return null;
+  const decoder = new ImageDecoder({ data: await content.arrayBuffer(), type: content.type, desiredWidth: side, desiredHeight: side });
+  try {
+    return (await decoder.decode()).image;
+  } catch {
+    return null;
+  } finally {
+    decoder.close();
+  }
+}
+
+/** Pixels above which a picture is made smaller in two steps: the fine way would take a third of its memory once more. */
+const LARGE_PIXELS = 16_000_000;
+/** Pixels of a side of the step between: it must not be a second large picture. */
+const LARGEST_STEP = 4096;
+
+/** A picture of which no side is longer than `side`. */
+function scaled(picture: ImageBitmap | OffscreenCanvas | VideoFrame, side: number, quality: ImageSmoothingQuality): OffscreenCanvas {
+  // A frame is turned as its camera data say; its display size is the turned one.
+  const [width, height] = "displayWidth" in picture ? [picture.displayWidth, picture.displayHeight] : [picture.width, picture.height];
+  const scale = Math.min(1, side / Math.max(width, height));
+  const canvas = new OffscreenCanvas(Math.max(1, Math.round(width * scale)), Math.max(1, Math.round(height * scale)));
+  // Kept in memory: a picture that is drawn by the graphics card is copied there first.
+  const context = canvas.getContext("2d", { willReadFrequently: true });
+  if (!context) throw new Error("this browser draws no pictures in a worker");
+  context.imageSmoothingQuality = quality;
+  context.drawImage(picture, 0, 0, canvas.width, canvas.height);
+  return canvas;
+}

@@ -1,0 +1,170 @@
+import type { Remote } from "comlink";
+import { wrap } from "comlink";
+import { PassphraseNeeded } from "../../../core/backup/unpack.ts";
+import { extentsSource } from "../../../core/bytes/extents.ts";
+import { portableSha256 } from "../../../core/bytes/hash.ts";
+import { type PatientSource, patientSource, unreadableIn } from "../../../core/bytes/patient-source.ts";
+import type { ByteSource } from "../../../core/bytes/source.ts";
+import type { FoundRecord, RecordEvidence } from "../../../core/finds/record.ts";
+import { isSameSample, sampleOf, wholeSampleOf } from "../../../core/medium/sample.ts";
+import { hashContent } from "../../../core/scan/grade.ts";
+import { database, loadJob, loadMedia, loadMedium } from "../../kept/database.ts";
+import type { SourceRef } from "../../kept/medium.ts";
+import { Line } from "../../kept/news.ts";
+import type { IndexDesk } from "../finds/index-desk.ts";
+import type { Found } from "../finds/protocol.ts";
+import { openGrant } from "../open-grant.ts";
+import { PlaceLink } from "../place-link.ts";
+import type { Grant, Outcome } from "../protocol.ts";
+import { giveBack } from "./give-back.ts";
+import { drawPreview } from "./previews.ts";
+import type { HandOverNews, HandOverResult, PreviewAnswer, Target } from "./protocol.ts";
+import { TableDesk } from "./table-desk.ts";
+import type { PageView, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
+
+const NO_STORAGE: Outcome = { ok: false, because: "The storage of this medium is not open." };
+
+/** A medium that is open for reading. */
+interface Opened {
+  readonly raw: ByteSource;
+  readonly source: PatientSource;
+  readonly link: PlaceLink;
+}
+
+/**
+ * Reads what is looked at and handed over, from all media of a ticket, with handles of its own: never in the way of a scan, and knowing of
+ * bad places what a scan knows.
+ */
+export class ReadingDesk {
+  readonly #opened = new Map<number, Opened>();
+  readonly #line = new Line((notice) => {
+    if (notice.type === "end") for (const medium of notice.media) this.detach(medium);
+  });
+  #index: Remote<IndexDesk> | null = null;
+  #tables: { readonly key: string; readonly desk: TableDesk } | null = null;
+  #opening: AbortController | null = null;
+
+  /** The worker that knows the finds. */
+  connect(port: MessagePort): void {
+    this.use(wrap<IndexDesk>(port));
+  }
+  use(index: Remote<IndexDesk>): void {
+    this.#index = index;
+  }
+
+  /** Opens a medium's storage and makes sure that it is its own. */
+  async attach(id: number, grant: Grant): Promise<Outcome> {
+    const medium = await loadMedium(id);
+    if (!medium?.source) return NO_STORAGE;
+    const raw = await openGrant(grant).catch((cause: unknown) => (cause instanceof Error ? cause : new Error(String(cause))));
+    if (raw instanceof Error) return { ok: false, because: raw.message, passphrase: raw instanceof PassphraseNeeded };
+    const link = await PlaceLink.open(id);
+    const { name, size } = medium.source;
+    if (raw.size !== size || !(await isTheSame(medium.source, raw, link))) {
+      link.close();
+      return { ok: false, because: `This is not the storage of this ticket: that was ${name} with ${size.toLocaleString("en")} bytes.` };
+    }
+    this.detach(id);
+    this.#opened.set(id, { raw, link, source: patientSource(raw, { ledger: link.ledger, now: () => performance.now() }) });
+    return { ok: true };
+  }
+
+  detach(id: number): void {
+    this.#opened.get(id)?.link.close();
+    this.#opened.delete(id);
+  }
+
+  /** A preview no larger than `side` pixels, or why there is none. */
+  async preview(found: Found, side: number): Promise<PreviewAnswer> {
+    const opened = this.#opened.get(found.medium);
+    if (!opened) return null;
+    try {
+      return await drawPreview(found, opened.source, side);
+    } catch (cause) {
+      return { word: cause instanceof Error ? cause.message : "it cannot be read" };
+    }
+  }
+
+  /** Reads a find as tables; `notify` is told which part is done, 0 to 1. */
+  async openTables(key: string, notify: (part: number) => void): Promise<TablesOutcome> {
+    const found = (await this.#index?.find(key)) ?? null;
+    if (!found) return { ok: false, because: "This find is not known any more." };
+    const opened = this.#opened.get(found.medium);
+    if (!opened) return { ok: false, because: "The storage that it lies on is not open: its tables are read from there." };
+    if (this.#tables?.key === key) return { ok: true, tables: this.#tables.desk.tables() };
+    this.#opening?.abort();
+    this.#opening = new AbortController();
+    try {
+      const set = (await this.#index?.beside(key)) ?? [];
+      const desk = await TableDesk.open(found, set, opened.source, this.#opening.signal, notify);
+      this.#tables = { key, desk };
+      return { ok: true, tables: desk.tables() };
+    } catch (cause) {
+      return { ok: false, because: cause instanceof Error ? cause.message : String(cause) };
+    }
+  }
+
+  askTable(query: TableQuery): TableAnswer {
+    return this.#tables?.desk.ask(query) ?? { total: 0, present: 0, erased: 0, edited: 0 };
+  }
+
+  tableWindow(from: number, to: number): FoundRecord[] {
+    return this.#tables?.desk.window(from, to) ?? [];
+  }
+
+  async pageOf(evidence: RecordEvidence): Promise<PageView | null> {
+    return this.#tables?.desk.page(evidence) ?? null;
+  }
+
+  /** Writes chosen finds, of whichever media, where the person said, and checks them. */
+  async handOver(id: number, keys: readonly string[], target: Target, notify: (news: HandOverNews) => void): Promise<HandOverResult> {
+    const job = await loadJob(id);
+    if (!job || !this.#index || this.#opened.size === 0) return { ok: false, because: "No storage of this ticket is open." };
+    const hashes: [Found, string][] = [];
+    const finds = await this.#index.findsOf([...keys]);
+    const sourceOf = (medium: number) => this.#opened.get(medium)?.source ?? null;
+    const giving = { job, media: await loadMedia(id), finds, sourceOf };
+    const result = await giveBack(giving, target, notify, (find, sha256) => hashes.push([find, sha256]));
+    await this.#learned(id, hashes);
+    return result;
+  }
+
+  /** Reads what may be one thing in two places of this ticket, so that it is known whether it is. @returns how many were read */
+  async compare(job: number, keys: readonly string[], signal?: AbortSignal): Promise<number> {
+    const sha256 = await portableSha256();
+    const hashes: [Found, string][] = [];
+    for (const found of (await this.#index?.findsOf([...keys])) ?? []) {
+      const opened = this.#opened.get(found.medium);
+      if (signal?.aborted || !opened) continue;
+      const hash = await hashContent(opened.source, found.extents, sha256);
+      // What did not read whole is the same as nothing.
+      if (unreadableIn(opened.source, found.extents) === 0 && extentsSource(opened.raw, found.extents).size === found.size)
+        hashes.push([found, hash]);
+    }
+    await this.#learned(job, hashes);
+    return hashes.length;
+  }
+
+  /** Keeps hashes of finds, and tells them. */
+  async #learned(job: number, hashes: readonly (readonly [Found, string])[]): Promise<void> {
+    for (const medium of new Set(hashes.map(([{ medium: one }]) => one))) {
+      const found = hashes.flatMap(([find, sha256]) => (find.medium === medium ? [[find.id, sha256] as const] : []));
+      await database.transaction("rw", database.media, database.hashes, async () => {
+        if (await database.media.get(medium)) await database.hashes.bulkPut(found.map(([find, sha256]) => ({ medium, find, sha256 })));
+      });
+      this.#line.say({ type: "hashes", job, medium, found });
+      // One does not hear oneself.
+      await this.#index?.learned(medium, found);
+    }
+  }
+}
+
+/** Is it the storage that a ticket knows? A working copy in the browser's own storage is known by its name, and may have grown since. */
+async function isTheSame({ kind, sample }: SourceRef, raw: ByteSource, { ledger }: PlaceLink): Promise<boolean> {
+  if (kind === "copy") return true;
+  const sha256 = await portableSha256();
+  if (Array.isArray(sample)) return isSameSample(sample, await sampleOf(raw, sha256, ledger));
+  const whole = await wholeSampleOf("beneath" in raw ? (raw.beneath as ByteSource) : raw, sha256, ledger);
+  // Where a place does not read any more, one hash over all of them says nothing.
+  return whole === null || whole === sample;
+}

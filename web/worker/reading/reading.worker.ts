@@ -1,0 +1,4 @@
+import { expose } from "comlink";
+import { ReadingDesk } from "./reading-desk.ts";
+
+expose(new ReadingDesk());

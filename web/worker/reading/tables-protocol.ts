@@ -1,0 +1,55 @@
+import type { FoundRecord, RecordEvidence, Stored } from "../../../core/finds/record.ts";
+import type { PageMap } from "../../../core/sqlite/page-map.ts";
+
+/** What screen and worker say to each other of the tables of a database. */
+
+/** Name of the column that the row id stands in where no column of the table does. */
+export const ROWID = "row id";
+
+/** The value of a row in a column; undefined: not known. */
+export const cellOf = (row: FoundRecord, column: string): Stored | undefined =>
+  column === ROWID ? (row.rowid ?? undefined) : row.columns[column];
+
+export interface TableInfo {
+  readonly name: string;
+  readonly columns: readonly string[];
+  readonly present: number;
+  readonly erased: number;
+  /** Rows of which older contents are known. */
+  readonly edited: number;
+  /** Rows that are there and are not shown: there are too many. */
+  readonly leftOut: number;
+}
+
+export type TablesOutcome = { readonly ok: true; readonly tables: readonly TableInfo[] } | { readonly ok: false; readonly because: string };
+
+export interface TableQuery {
+  readonly table: string;
+  /** Empty: all. */
+  readonly states: readonly ("present" | "erased")[];
+  /** Only rows of which older contents are known. */
+  readonly edited: boolean;
+  /** Words that any of the columns must hold, all of them, in any case. */
+  readonly words: string;
+  readonly sort: { readonly column: string; readonly descending: boolean } | null;
+}
+
+/** How many rows pass; and of those that hold the words, how many are in each state. */
+export interface TableAnswer {
+  readonly total: number;
+  readonly present: number;
+  readonly erased: number;
+  readonly edited: number;
+}
+
+/** A page with what is known of it. `cell`, `cellEnd`: where the row that was asked for begins in it, and ends. */
+export interface PageView {
+  readonly page: number;
+  readonly file: RecordEvidence["file"];
+  /** Byte offset of the page in its file. */
+  readonly at: number;
+  readonly cell: number;
+  readonly cellEnd: number;
+  readonly bytes: Uint8Array;
+  readonly map: PageMap;
+}

@@ -1,0 +1,128 @@
+import { PassphraseNeeded } from "../../../core/backup/unpack.ts";
+import type { Depth, ScanEvent } from "../../../core/scan/events.ts";
+import { Conductor } from "../../../core/work/conductor.ts";
+import { loadMedium } from "../../kept/database.ts";
+import { Line, type News } from "../../kept/news.ts";
+import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
+import { Ownership } from "../../kept/ownership.ts";
+import { openGrant } from "../open-grant.ts";
+import { PlaceLink } from "../place-link.ts";
+import type { Grant, Outcome } from "../protocol.ts";
+import { ScanKeeper } from "./scan-keeper.ts";
+import { ScanWork } from "./scan-work.ts";
+
+const clock = {
+  now: () => performance.now(),
+  wait: (milliseconds: number) => new Promise<void>((done) => setTimeout(done, milliseconds)),
+};
+
+/** `elsewhere`: another tab scans this medium now. */
+export type Started = Outcome & { readonly elsewhere?: true };
+
+/** A scan that is under way or rests, with all that it holds. */
+interface Scanning {
+  readonly conductor: Conductor<ScanEvent>;
+  readonly work: ScanWork;
+  readonly ownership: Ownership;
+  readonly link: PlaceLink;
+}
+
+/** Scans one medium. Commands are obeyed one after the other; what comes of them is told to all tabs. */
+export class ScanDesk {
+  readonly #medium: number;
+  readonly #line: Line;
+  #scanning: Scanning | null = null;
+  #turn: Promise<unknown> = Promise.resolve();
+
+  constructor(medium: number) {
+    this.#medium = medium;
+    this.#line = new Line((notice) => {
+      if (notice.type === "end" && notice.media.includes(medium)) void this.end();
+    });
+  }
+
+  /** Begins, goes on, or, where it rests, wakes it. `steal`: takes it from the tab that has it. */
+  start(grant: Grant, depth: Depth, steal = false): Promise<Started> {
+    return this.#inTurn(() => this.#start(grant, depth, steal));
+  }
+
+  async #start(grant: Grant, depth: Depth, steal: boolean): Promise<Started> {
+    const resting = this.#scanning;
+    if (resting?.conductor.isAlive && resting.work.record.depth === depth) {
+      resting.conductor.start();
+      return { ok: true };
+    }
+    await this.#letGo();
+    const ownership = await Ownership.take(this.#medium, steal).catch((cause: unknown) =>
+      lacksRoom(cause) ? NO_ROOM : String(cause instanceof Error ? cause.message : cause),
+    );
+    if (ownership === null) return { ok: false, elsewhere: true, because: "Another tab scans this medium now." };
+    if (typeof ownership === "string") return { ok: false, because: ownership };
+    try {
+      this.#scanning = await this.#open(grant, ownership);
+    } catch (cause) {
+      ownership.letGo();
+      return { ok: false, because: cause instanceof Error ? cause.message : String(cause), passphrase: cause instanceof PassphraseNeeded };
+    }
+    const { conductor, work } = this.#scanning;
+    work.goDeep(depth);
+    conductor.start();
+    // What is over is nobody's: another tab may go on with it.
+    void conductor.over.then(() => this.#rest());
+    return { ok: true };
+  }
+
+  async #open(grant: Grant, ownership: Ownership): Promise<Scanning> {
+    const medium = await loadMedium(this.#medium);
+    if (!medium) throw new Error("This medium was removed from its ticket.");
+    const source = await openGrant(grant);
+    const link = await PlaceLink.open(medium.id);
+    const keeper = new ScanKeeper(medium.job, ownership, this.#line);
+    const tell = (news: Omit<News, "owner">) =>
+      this.#line.say({ type: "news", job: medium.job, medium: medium.id, news: { ...news, owner: ownership.number } });
+    const work = new ScanWork({ medium, source, ledger: link.ledger, keeper, now: clock.now, tell });
+    const conductor = new Conductor(work, clock, (state, because) => work.said(state, because), medium.scan.status);
+    return { conductor, work, ownership, link };
+  }
+
+  /** Lets go of what is not under way any more. */
+  #rest(): Promise<void> {
+    return this.#inTurn(async () => {
+      if (this.#scanning && !this.#scanning.conductor.isAlive) await this.#letGo();
+    });
+  }
+
+  async #letGo(): Promise<void> {
+    const scanning = this.#scanning;
+    this.#scanning = null;
+    if (!scanning) return;
+    await scanning.conductor.end();
+    await scanning.link.settle();
+    scanning.link.close();
+    scanning.ownership.letGo();
+  }
+
+  pause(): void {
+    this.#scanning?.conductor.pause();
+  }
+
+  stop(): void {
+    this.#scanning?.conductor.stop();
+  }
+
+  /** Ends whatever is under way. */
+  end(): Promise<void> {
+    return this.#inTurn(() => this.#letGo());
+  }
+
+  /** Tells once more where it stands: to a tab that just came. */
+  tell(): void {
+    this.#scanning?.work.tell();
+  }
+
+  #inTurn<T>(step: () => Promise<T>): Promise<T> {
+    const mine = this.#turn.then(step);
+    this.#turn = mine.catch(() => undefined);
+    return mine;
+  }
+}

@@ -1,0 +1,210 @@
+import { onMedium } from "../../../core/bytes/extents.ts";
+import type { PlaceLedger } from "../../../core/bytes/place-ledger.ts";
+import { type ByteSource, UnusableError } from "../../../core/bytes/source.ts";
+import type { Find } from "../../../core/finds/find.ts";
+import { findKey } from "../../../core/finds/find-index.ts";
+import { goesOnFrom } from "../../../core/scan/checkpoint.ts";
+import { scan } from "../../../core/scan/engine.ts";
+import type { Depth, ScanBatch, ScanEvent } from "../../../core/scan/events.ts";
+import { Pace } from "../../../core/scan/pace.ts";
+import { StorageMap } from "../../../core/scan/storage-map.ts";
+import type { Work, WorkState } from "../../../core/work/conductor.ts";
+import type { Medium } from "../../kept/medium.ts";
+import type { News } from "../../kept/news.ts";
+import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
+import { NotMine } from "../../kept/ownership.ts";
+import { newScan, noCounts, type ScanRecord } from "../../kept/scan-record.ts";
+import { FindBook, PACK_FINDS } from "./find-book.ts";
+import type { ScanKeeper } from "./scan-keeper.ts";
+
+/** Milliseconds between news. */
+const NEWS_EVERY = 200;
+/** Cells of the storage map: 12 lines of 244. */
+const MAP_CELLS = 12 * 244;
+const NEWEST = 12;
+/** Troubles kept: a dying medium has thousands, and nobody reads more. */
+const MAX_TROUBLES = 500;
+
+/** What a scan works with. */
+export interface ScanTools {
+  readonly medium: Medium;
+  readonly source: ByteSource;
+  readonly ledger: PlaceLedger;
+  readonly keeper: ScanKeeper;
+  readonly now: () => number;
+  readonly tell: (news: Omit<News, "owner">) => void;
+}
+
+/** The scan of one medium as work that a conductor leads: takes what the engine tells into memory, and keeps it. */
+export class ScanWork implements Work<ScanEvent> {
+  readonly #tools: ScanTools;
+  readonly #pace = new Pace();
+  readonly #told = new Set<string>();
+  #scan: ScanRecord;
+  #book: FindBook | null = null;
+  #map: StorageMap | null = null;
+  #newest: string[] = [];
+  #lastNews = 0;
+  #lastTick = 0;
+
+  constructor(tools: ScanTools) {
+    this.#tools = tools;
+    this.#scan = tools.medium.scan;
+  }
+
+  get record(): ScanRecord {
+    return this.#scan;
+  }
+
+  /** How deep it goes: another depth than before goes over everything anew, and what was found stays until that is done. */
+  goDeep(depth: Depth): void {
+    this.#scan = { ...this.#scan, depth };
+  }
+
+  async *begin(signal: AbortSignal): AsyncGenerator<ScanEvent, void> {
+    const { source, ledger, now, medium } = this.#tools;
+    const options = { depth: this.#scan.depth, kinds: null, ledger, now };
+    if (!goesOnFrom(this.#scan.checkpoint, options)) {
+      // What is still to be kept of the scan before is not: this one tells it anew.
+      const firstPack = Math.max(
+        await FindBook.behind(medium.id),
+        (this.#book?.firstPack ?? 0) + Math.ceil((this.#book?.length ?? 0) / PACK_FINDS),
+      );
+      this.#scan = { ...newScan(options.depth, firstPack), status: this.#scan.status };
+      this.#book = null;
+    }
+    this.#book ??= await FindBook.open(medium.id, this.#scan.firstPack);
+    const { checkpoint } = this.#scan;
+    if (this.#book.length === 0 && checkpoint.pass === "listing" && checkpoint.at === 0)
+      this.#scan = { ...this.#scan, counts: noCounts(), rows: { present: 0, erased: 0 }, troubles: [] };
+    this.#told.clear();
+    for (const trouble of this.#scan.troubles) this.#told.add(wordsOf(trouble));
+    this.#pace.forget();
+    this.#lastTick = now();
+    yield* scan(source, options, signal, { checkpoint, known: this.#known(this.#book) });
+  }
+
+  /** All finds of before, marked on the map as they pass. */
+  async *#known(book: FindBook): AsyncGenerator<Find> {
+    for await (const find of book.all()) {
+      if (find.state === "erased") this.#mark(find);
+      yield find;
+    }
+  }
+
+  async take(event: ScanEvent): Promise<void> {
+    if (event.type === "volumes") this.#takeVolumes(event);
+    else await this.#takeBatch(event);
+    if (this.#tools.now() - this.#lastNews > NEWS_EVERY) this.tell();
+  }
+
+  #takeVolumes({ volumes, freeRuns }: Extract<ScanEvent, { type: "volumes" }>): void {
+    this.#map = new StorageMap(this.#tools.source.size, MAP_CELLS, freeRuns);
+    this.#scan = {
+      ...this.#scan,
+      volumes: volumes.map(({ filesystem, label, start, length, used, free, encryption = null, condition = null }) => ({
+        filesystem,
+        label,
+        start,
+        length,
+        used,
+        free,
+        encryption,
+        condition,
+      })),
+    };
+  }
+
+  async #takeBatch(event: ScanBatch): Promise<void> {
+    const book = this.#book;
+    if (!book) return;
+    for (const find of event.finds) await this.#found(book, find);
+    for (const find of event.besides) await book.put(find, true);
+    for (const patch of event.patches) await book.patch(patch);
+    const rows = { ...this.#scan.rows };
+    for (const { state } of event.records) rows[state === "erased" ? "erased" : "present"]++;
+    this.#scan = {
+      ...this.#scan,
+      rows,
+      checkpoint: event.checkpoint,
+      progress: event.progress,
+      unreadable: event.unreadable.map(({ offset, length }) => ({ offset, length })),
+      troubles: this.#withTroubles(event),
+    };
+    const { pass, at } = event.checkpoint;
+    if (pass === "sweep") this.#map?.searchedTo(at);
+    else if (this.#scan.depth === "deep" && (pass === "databases" || pass === "done")) this.#map?.searchedTo(this.#tools.source.size);
+    this.#map?.unreadable(event.unreadable);
+    const now = this.#tools.now();
+    this.#pace.note(now, event.progress.done);
+    this.#scan.seconds += (now - this.#lastTick) / 1000;
+    this.#lastTick = now;
+  }
+
+  /** Each trouble counts once: a scan that goes on tells those of its beginning again. */
+  #withTroubles({ troubles }: ScanBatch): ScanRecord["troubles"] {
+    const fresh = troubles.filter((trouble) => {
+      const words = wordsOf(trouble);
+      const isNew = !this.#told.has(words);
+      this.#told.add(words);
+      return isNew;
+    });
+    return fresh.length > 0 ? [...this.#scan.troubles, ...fresh].slice(0, MAX_TROUBLES) : this.#scan.troubles;
+  }
+
+  async #found(book: FindBook, find: Find): Promise<void> {
+    const before = await book.put(find);
+    const { counts } = this.#scan;
+    if (before) counts[before.kind][before.state]--;
+    counts[find.kind][find.state]++;
+    if (find.state !== "erased" || find.extents.length === 0) return;
+    if (!before) this.#mark(find);
+    const key = findKey(this.#tools.medium.id, find.id);
+    if (find.kind === "photo" && find.condition !== "remnant" && !find.inside)
+      this.#newest = [key, ...this.#newest.filter((one) => one !== key)].slice(0, NEWEST);
+  }
+
+  #mark({ extents }: Find): void {
+    const [first] = onMedium(extents);
+    if (first) this.#map?.found(first.offset);
+  }
+
+  /** Finds, counts, places and checkpoint in one transaction: after a crash they agree. */
+  async keep(status: WorkState, because: string | null): Promise<void> {
+    const packs = this.#book?.dirty() ?? [];
+    const map = this.#map && { size: this.#map.size, cells: this.#map.cells, strokes: this.#map.strokes };
+    const kept = { ...this.#scan, status, because, map: map ?? this.#scan.map };
+    await this.#tools.keeper.keep({ packs, scan: kept, places: this.#tools.ledger.kept() });
+    this.#book?.settle(packs);
+    this.#scan = kept;
+  }
+
+  /** The state changed: it is told at once. */
+  said(status: WorkState, because: string | null): void {
+    this.#scan = { ...this.#scan, status, because };
+    this.tell();
+  }
+
+  tell(): void {
+    this.#lastNews = this.#tools.now();
+    const { checkpoint, ...shown } = this.#scan;
+    const { pass, total } = this.#scan.progress;
+    const isReading = this.#scan.status === "running" || this.#scan.status === "pausing";
+    this.#tools.tell({
+      scan: { ...shown, map: this.#map && { size: this.#map.size, cells: this.#map.cells, strokes: this.#map.strokes } },
+      pace: isReading ? this.#pace.bytesPerSecond : null,
+      secondsLeft: isReading && pass === "sweep" ? this.#pace.secondsLeft(total) : null,
+      newest: this.#newest,
+      lamp: pass === "sweep" && this.#scan.status !== "done" ? checkpoint.at : null,
+    });
+  }
+
+  reason(cause: unknown): string | { readonly takenOver: string } {
+    if (cause instanceof NotMine) return { takenOver: cause.message };
+    if (cause instanceof UnusableError) return cause.message;
+    if (lacksRoom(cause)) return NO_ROOM;
+    return `The scan broke off: ${cause instanceof Error ? cause.message : String(cause)}`;
+  }
+}
+
+const wordsOf = ({ what, at }: { readonly what: string; readonly at: number }): string => `${at} ${what}`;
