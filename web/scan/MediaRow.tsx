@@ -2,7 +2,6 @@ import { Archive, Copy, FileText, FolderOpen, HardDrive, Plus, Smartphone } from
 import type { MediumKind } from "../kept/medium.ts";
 import { type MediumState, scanOf } from "../session/session-state.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
-import { bytes } from "../shared/words.ts";
 import { copyWords, partDone, scanWords } from "../shell/scan-words.ts";
 import { useCopyNow, usePart } from "./use-part.ts";
 
@@ -60,8 +59,7 @@ function MediumButton({ state, isInHand, onTake }: { state: MediumState; isInHan
       <span className="min-w-0 flex-1 leading-tight">
         <span className="block truncate font-bold">{medium.name}</span>
         <span className="block truncate text-[13px] text-second">
-          {medium.kind}
-          {medium.source ? `, ${bytes(medium.source.size)}` : ""} · <Stand state={state} />
+          {medium.kind} · <Stand state={state} />
         </span>
       </span>
       <span className="absolute bottom-0 left-0 h-1 bg-primary" style={{ width: `${partDone(scan) * 100}%` }} aria-hidden="true" />

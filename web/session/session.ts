@@ -1,5 +1,6 @@
 import { proxy } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
+import { partsOfKey } from "../../core/finds/find-index.ts";
 import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import { whyNot } from "../../core/handover/refusals.ts";
 import type { Depth } from "../../core/scan/events.ts";
@@ -11,6 +12,7 @@ import { lacksRoom, NO_ROOM } from "../kept/no-room.ts";
 import { lacksOf } from "../kept/part.ts";
 import { forgetPending, notePending, settlePending } from "../kept/pending.ts";
 import { removeMedia } from "../kept/removal.ts";
+import { isUnderWay } from "../kept/scan-record.ts";
 import { noteWork } from "../shell/work-under-way.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 import type { Grant } from "../worker/protocol.ts";
@@ -19,8 +21,11 @@ import type { Desks } from "./desks.ts";
 import { Looking, type Preview } from "./looking.ts";
 import { MediumDesk } from "./medium-desk.ts";
 import { lookAt, mediumOf, type Offered } from "./offered.ts";
-import { EMPTY_TRAY, NOTHING_WRITTEN, type SessionState } from "./session-state.ts";
+import { EMPTY_TRAY, inUse, NOTHING_WRITTEN, type SessionState, scanOf } from "./session-state.ts";
 import { accessTo } from "./storage-access.ts";
+
+/** Finds that are compared at a time: in between a scan may begin. */
+const AT_A_TIME = 40;
 
 /** Changes of a ticket that screens make. */
 type Change = Partial<Pick<Job, "customer" | "device" | "intake" | "facts" | "handedOver" | "phone" | "ledger">>;
@@ -33,6 +38,9 @@ export class Session {
   readonly #looking: Looking;
   readonly #media = new Map<number, MediumDesk>();
   readonly #line = new Line((notice) => void this.#hear(notice));
+  #comparing = false;
+  /** Finds that were compared in this page's life, with whatever came of it. */
+  readonly #compared = new Set<string>();
   /** What other tabs know this one's changes by. */
   readonly #name = Math.random().toString(36).slice(2);
   /** Kept when the ticket and its media are there: storage may still be opening. */
@@ -73,7 +81,10 @@ export class Session {
       }
       await this.desks.index.open(
         this.id,
-        proxy(() => void this.ask({})),
+        proxy(() => {
+          void this.ask({});
+          void this.#compare();
+        }),
       );
       this.store.setState({ tray: new Set(job.tray) });
       await this.#readMedia();
@@ -89,6 +100,7 @@ export class Session {
     await this.ask({});
     await Promise.all([...this.#media.values()].map((desk) => desk.open()));
     this.#looking.forget();
+    void this.#compare();
   }
 
   /** The ticket's media as they are kept now: those that came get a desk, those that went lose theirs. */
@@ -114,9 +126,37 @@ export class Session {
 
   async #hear(notice: Notice): Promise<void> {
     if (!("job" in notice) || notice.job !== this.id || this.store.getState().job === "loading") return;
-    if (notice.type === "news") this.#media.get(notice.medium)?.heard(notice.news);
-    else if (notice.type === "media") await this.#readMedia();
+    if (notice.type === "news") {
+      this.#media.get(notice.medium)?.heard(notice.news);
+    } else if (notice.type === "media") await this.#readMedia();
     else if (notice.type === "ticket" && notice.by !== this.#name) await this.#readTicket();
+  }
+
+  /**
+   * When all scans are done, what may be one thing in two places is read and compared, a few at a time: only from media that read well and are not
+   * read off a phone, since nobody asked for it.
+   */
+  async #compare(): Promise<void> {
+    if (this.#comparing) return;
+    this.#comparing = true;
+    try {
+      for (;;) {
+        const media = inUse(this.store.getState().media);
+        const isQuiet = media.length > 1 && media.every((state) => !isUnderWay(scanOf(state)));
+        const sound = media.filter(
+          (state) => state.storage === "open" && state.medium.source?.kind !== "phone" && scanOf(state).unreadable.length === 0,
+        );
+        if (!isQuiet || sound.length < 2) return;
+        const ids = new Set(sound.map(({ medium }) => medium.id));
+        const keys = (await this.desks.index.twins()).filter((key) => ids.has(partsOfKey(key).medium) && !this.#compared.has(key));
+        if (keys.length === 0) return;
+        const some = keys.slice(0, AT_A_TIME);
+        for (const key of some) this.#compared.add(key);
+        await this.desks.reading.compare(this.id, some);
+      }
+    } finally {
+      this.#comparing = false;
+    }
   }
 
   /** Another tab changed the ticket. */

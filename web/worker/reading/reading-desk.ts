@@ -1,7 +1,7 @@
 import type { Remote } from "comlink";
 import { wrap } from "comlink";
 import { PassphraseNeeded } from "../../../core/backup/unpack.ts";
-import { extentsSource } from "../../../core/bytes/extents.ts";
+import { totalLength } from "../../../core/bytes/extents.ts";
 import { portableSha256 } from "../../../core/bytes/hash.ts";
 import { type PatientSource, patientSource, unreadableIn } from "../../../core/bytes/patient-source.ts";
 import type { ByteSource } from "../../../core/bytes/source.ts";
@@ -26,7 +26,6 @@ const NO_STORAGE: Outcome = { ok: false, because: "The storage of this medium is
 
 /** A medium that is open for reading. */
 interface Opened {
-  readonly raw: ByteSource;
   readonly source: PatientSource;
   readonly link: PlaceLink;
 }
@@ -65,7 +64,7 @@ export class ReadingDesk {
       return { ok: false, because: `This is not the storage of this ticket: that was ${name} with ${size.toLocaleString("en")} bytes.` };
     }
     this.detach(id);
-    this.#opened.set(id, { raw, link, source: patientSource(raw, { ledger: link.ledger, now: () => performance.now() }) });
+    this.#opened.set(id, { link, source: patientSource(raw, { ledger: link.ledger, now: () => performance.now() }) });
     return { ok: true };
   }
 
@@ -129,17 +128,16 @@ export class ReadingDesk {
     return result;
   }
 
-  /** Reads what may be one thing in two places of this ticket, so that it is known whether it is. @returns how many were read */
-  async compare(job: number, keys: readonly string[], signal?: AbortSignal): Promise<number> {
+  /** Reads what may be one thing in two places of this ticket, so that it is known whether it is. @returns how many were read whole */
+  async compare(job: number, keys: readonly string[]): Promise<number> {
     const sha256 = await portableSha256();
     const hashes: [Found, string][] = [];
     for (const found of (await this.#index?.findsOf([...keys])) ?? []) {
       const opened = this.#opened.get(found.medium);
-      if (signal?.aborted || !opened) continue;
+      if (!opened || totalLength(found.extents) !== found.size) continue;
       const hash = await hashContent(opened.source, found.extents, sha256);
       // What did not read whole is the same as nothing.
-      if (unreadableIn(opened.source, found.extents) === 0 && extentsSource(opened.raw, found.extents).size === found.size)
-        hashes.push([found, hash]);
+      if (unreadableIn(opened.source, found.extents) === 0) hashes.push([found, hash]);
     }
     await this.#learned(job, hashes);
     return hashes.length;
