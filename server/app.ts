@@ -22,7 +22,9 @@ export interface Served {
 export function createApp({ dist, media, practice, token, adbServer }: Served): Hono {
   const app = new Hono();
   app.use(headers, onlyLocal);
-  app.get("/api/media", (context) => context.json(media.map(({ path: _, ...shown }) => ({ ...shown, url: `/media/${shown.id}` }))));
+  app.get("/api/media", (context) =>
+    context.json(media.map(({ path: _, reader: __, ...shown }) => ({ ...shown, url: `/media/${shown.id}` }))),
+  );
   app.route("/api/practice", practiceRoutes(practice));
   // Another page of this machine may ask, but cannot read the answer: nothing here allows foreign origins (Fetch, CORS protocol).
   app.get("/api/tunnel", async (context) => {

@@ -11,6 +11,8 @@ export interface Medium {
   readonly size: number;
   /** What the bench says of it. */
   readonly note: string;
+  /** What reads it, where that is a worn card's reader: does it give these bytes? Null: it always does. */
+  readonly reader: ((offset: number, length: number) => Promise<boolean>) | null;
   /** Practice media come with a ticket of their own. */
   readonly ticket: { readonly customer: string; readonly device: string; readonly wants: string } | null;
 }
@@ -36,13 +38,15 @@ async function openMedium({ path, size }: Medium): Promise<FileHandle | null> {
   }
 }
 
-/** Answers one byte range (RFC 9110 §14.1.2: `bytes=first-last`, both inclusive); 410 where the medium is no longer there. */
+/** Answers one byte range (RFC 9110 §14.1.2: `bytes=first-last`, both inclusive); 204 where a worn card does not read, 410 where the medium is no longer there. */
 export async function rangeAnswer(medium: Medium, header: string | undefined): Promise<Response> {
   const parts = /^bytes=(\d{1,15})-(\d{1,15})$/.exec(header ?? "");
   const first = Number(parts?.[1]);
   const last = Math.min(Number(parts?.[2]), medium.size - 1);
   if (!parts || first > last || last - first >= MAX_RANGE)
     return new Response(null, { status: 416, headers: { "Content-Range": `bytes */${medium.size}` } });
+  // No content, and no error of the server's: the card does not give it.
+  if (medium.reader && !(await medium.reader(first, last - first + 1))) return new Response(null, { status: 204 });
   const file = await openMedium(medium);
   if (!file) return new Response("This medium is no longer there as it was.", { status: 410 });
   const stream = file.createReadStream({ start: first, end: last, highWaterMark: 1024 * 1024 });

@@ -4,7 +4,16 @@ import { dirname, join } from "node:path";
 import { pipeline } from "node:stream/promises";
 import { createGunzip } from "node:zlib";
 import { z } from "zod";
+import { flakyReader } from "../standins/flaky-reader.ts";
 import type { Medium } from "./media.ts";
+
+const Fault = z.object({
+  start: z.number().int().nonnegative(),
+  length: z.number().int().positive(),
+  behaviour: z.enum(["dead", "flaky", "slow"]),
+  succeedsOnAttempt: z.number().int().positive().optional(),
+  delayMs: z.number().nonnegative().optional(),
+});
 
 /** Practice media as a folder describes them: packed images, and the ticket that comes with each. */
 const Practice = z.array(
@@ -13,6 +22,8 @@ const Practice = z.array(
     name: z.string(),
     packed: z.string().regex(/^[\w.-]+\.gz$/),
     note: z.string(),
+    /** Places that read badly: a worn card, for practice. */
+    faults: z.array(Fault).default([]),
     ticket: z.object({ customer: z.string(), device: z.string(), wants: z.string() }).nullable(),
   }),
 );
@@ -35,9 +46,9 @@ async function unpack(packed: string, name: string): Promise<string> {
 export async function practiceMedia(listPath: string): Promise<Medium[]> {
   const list = Practice.parse(JSON.parse(await readFile(listPath, "utf8")));
   return Promise.all(
-    list.map(async ({ packed, ...medium }) => {
+    list.map(async ({ packed, faults, ...medium }) => {
       const path = await unpack(join(dirname(listPath), packed), medium.name);
-      return { ...medium, path, size: (await stat(path)).size };
+      return { ...medium, path, size: (await stat(path)).size, reader: faults.length > 0 ? flakyReader(faults) : null };
     }),
   );
 }

@@ -8,6 +8,7 @@ import { join, relative } from "node:path";
 import { gzipSync } from "node:zlib";
 import { serve } from "@hono/node-server";
 import { afterAll, describe, expect, test } from "vitest";
+import { flakyReader } from "../standins/flaky-reader.ts";
 import { noise } from "../test/pictures.ts";
 import { createApp } from "./app.ts";
 import { practiceMedia } from "./practice.ts";
@@ -22,7 +23,15 @@ writeFileSync(join(dist, "assets", "main-1.js"), "export {}");
 writeFileSync(join(folder, "secret.txt"), "not for anybody");
 const bytes = noise(100_000);
 writeFileSync(join(folder, "card.img"), bytes);
-const medium = { id: "card", name: "card.img", path: join(folder, "card.img"), size: bytes.length, note: "a card", ticket: null };
+const medium = {
+  id: "card",
+  name: "card.img",
+  path: join(folder, "card.img"),
+  size: bytes.length,
+  note: "a card",
+  ticket: null,
+  reader: null,
+};
 /** Longer than what is given at once; it takes no room. */
 const long = { ...medium, id: "long", name: "long.img", path: join(folder, "long.img"), size: 200 * 1024 * 1024 };
 writeFileSync(long.path, "");
@@ -39,7 +48,7 @@ const ask = (path: string, headers: Record<string, string> = {}, method = "GET")
 
 test("media are told without the place where they lie", async () => {
   const answer = await ask("/api/media");
-  expect(await answer.json()).toEqual([medium, long].map(({ path: _, ...told }) => ({ ...told, url: `/media/${told.id}` })));
+  expect(await answer.json()).toEqual([medium, long].map(({ path: _, reader: __, ...told }) => ({ ...told, url: `/media/${told.id}` })));
 });
 
 // RFC 9110 §14.1.2: first and last byte, both inclusive; a last one beyond the end means the end.
@@ -197,4 +206,33 @@ test("a busy port is one clear sentence and a non-zero exit", async () => {
   blocker.close();
   expect(status).toBe(1);
   expect(said).toMatch(new RegExp(`^(Port ${port} is busy|The application is not built yet)[^\n]*\n$`));
+});
+
+test("a worn card is asked before it is read: what it refuses is no content and no error, and may come when it is asked again", async () => {
+  const worn = {
+    ...medium,
+    id: "worn",
+    reader: flakyReader([
+      { start: 512, length: 512, behaviour: "dead" },
+      { start: 4096, length: 10, behaviour: "flaky", succeedsOnAttempt: 3 },
+    ]),
+  };
+  const served = createApp({
+    dist: relative(process.cwd(), dist),
+    media: [worn],
+    practice: null,
+    token: "secret",
+    adbServer: async () => false,
+  });
+  const read = async (range: string) => {
+    const answer = await served.request("http://127.0.0.1:4310/media/worn", { headers: { host: "127.0.0.1:4310", range } });
+    return [answer.status, (await answer.arrayBuffer()).byteLength];
+  };
+  expect(await read("bytes=0-511")).toEqual([206, 512]);
+  for (const range of ["bytes=0-1023", "bytes=1000-1000"]) expect(await read(range)).toEqual([204, 0]);
+  expect([await read("bytes=4000-5000"), await read("bytes=4096-4096"), await read("bytes=4000-5000")]).toEqual([
+    [204, 0],
+    [204, 0],
+    [206, 1001],
+  ]);
 });

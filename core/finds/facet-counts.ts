@@ -9,7 +9,7 @@ export const ERASED = STATES.indexOf("erased");
 export const Fails = { kind: 1, state: 2, condition: 4, days: 8, words: 16, place: 32, folder: 64, medium: 128 } as const;
 
 /** What was seen of a group already while a question is answered: one bit for each value of a facet, and these. */
-const Seen = { state: KINDS.length, condition: KINDS.length + STATES.length, day: 30, shown: 31 } as const;
+const Seen = { state: KINDS.length, condition: KINDS.length + STATES.length, all: 29, day: 30, shown: 31 } as const;
 
 /** Counts while a question is answered: of each facet with all filters but its own, what is in several places once. */
 export class FacetCounts {
@@ -17,6 +17,7 @@ export class FacetCounts {
   readonly #kind = new Uint32Array(KINDS.length);
   readonly #state = new Uint32Array(STATES.length);
   readonly #condition = new Uint32Array(CONDITIONS.length);
+  #all = 0;
   readonly #media = new Map<number, number>();
   readonly #days = new Map<number, { erased: number; others: number }>();
 
@@ -34,6 +35,7 @@ export class FacetCounts {
 
   /** @returns whether it is shown: it passes all filters, and nothing of its group was shown before */
   take(fails: number, group: number, kind: number, state: number, condition: number, day: number, medium: number): boolean {
+    if (this.#isFirst(group, Seen.all)) this.#all++;
     if ((fails & ~Fails.kind) === 0 && this.#isFirst(group, kind)) this.#kind[kind]++;
     if ((fails & ~Fails.state) === 0 && this.#isFirst(group, Seen.state + state)) this.#state[state]++;
     if ((fails & ~Fails.condition) === 0 && this.#isFirst(group, Seen.condition + condition)) this.#condition[condition]++;
@@ -57,6 +59,7 @@ export class FacetCounts {
     const named = <T extends string>(all: readonly T[], column: Uint32Array) =>
       Object.fromEntries(all.map((one, index) => [one, column[index]])) as Record<T, number>;
     return {
+      all: this.#all,
       media: this.#media,
       kinds: named(KINDS, this.#kind),
       states: named(STATES, this.#state),

@@ -50,4 +50,6 @@ export interface Answer {
   readonly span: { readonly first: number; readonly last: number } | null;
   /** Bytes of all rows. */
   readonly bytes: number;
+  /** How many things there are, whatever is filtered; what is in several places counts once. */
+  readonly all: number;
 }

@@ -77,14 +77,14 @@ export async function loadPart(medium: number): Promise<PartRecord | null> {
 /** Notes a new job with the next ticket number, and its first medium where there is one. @returns its id */
 export function addJob(
   job: Omit<Job, "id" | "number" | "createdAt" | "touchedAt">,
-  medium: ((job: number) => Omit<Medium, "id">) | null = null,
+  addMedium: ((job: number) => Promise<unknown>) | null = null,
 ): Promise<number> {
-  return database.transaction("rw", database.jobs, database.media, async () => {
+  return database.transaction("rw", database.jobs, database.media, database.places, async () => {
     const numbers = (await database.jobs.toArray()).map(({ number }) => Number(number));
     const number = String(Math.max(100, ...numbers) + 1).padStart(4, "0");
     const now = Date.now();
     const id = await database.jobs.add({ ...job, number, createdAt: now, touchedAt: now });
-    if (medium) await database.media.add(medium(id));
+    await addMedium?.(id);
     return id;
   });
 }

@@ -1,4 +1,5 @@
 import { transfer, wrap } from "comlink";
+import type { KeptPlaces } from "../../core/bytes/place-ledger.ts";
 import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { blankIntake, type Intake, wantsFromText } from "../../core/triage/intake.ts";
 import { addJob, database } from "../kept/database.ts";
@@ -26,7 +27,7 @@ interface Ticket {
 }
 
 export type Looked =
-  | { readonly ok: true; readonly kind: MediumKind; readonly source: SourceRef; readonly grant: Grant }
+  | { readonly ok: true; readonly kind: MediumKind; readonly source: SourceRef; readonly grant: Grant; readonly places: KeptPlaces }
   | { readonly ok: false; readonly because: string };
 
 async function peek(grant: Grant): Promise<Peek> {
@@ -72,6 +73,7 @@ export async function lookAt(offered: Offered): Promise<Looked> {
   return {
     ok: true,
     grant,
+    places: seen.places,
     // A medium that the own server holds is a card in a reader.
     kind: grant.kind === "url" && seen.kind === "image" ? "card" : seen.kind,
     source: {
@@ -95,12 +97,15 @@ export function newTicket(
   const { customer, device, wants } = ticket;
   // An image on the bench is that of a card: there is one, and it is out already.
   const intake: Intake = { ...blankIntake(), wants: wantsFromText(wants), card: looked ? "yes" : null };
-  return addJob({ ...blankJob(), customer, device, intake }, looked && ((job) => mediumOf(job, looked)));
+  return addJob({ ...blankJob(), customer, device, intake }, looked && ((job) => addLooked(job, looked)));
 }
 
-/** What was looked at as a medium of a ticket. */
-export const mediumOf = (job: number, { kind, source }: Extract<Looked, { ok: true }>) =>
-  newMedium(job, { kind, name: source.name, source });
+/** Notes what was looked at as a medium of a ticket. @returns its number */
+export async function addLooked(job: number, { kind, source, places }: Extract<Looked, { ok: true }>): Promise<number> {
+  const id = await database.media.add(newMedium(job, { kind, name: source.name, source }));
+  await database.places.put({ medium: id, ...places });
+  return id;
+}
 
 /** Notes a new job for a phone that lies on the bench. @returns its id */
 export function newPhoneTicket({ report, name, serial }: PhoneView): Promise<number> {

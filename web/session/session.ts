@@ -20,7 +20,7 @@ import type { HandOverNews, Target } from "../worker/reading/protocol.ts";
 import type { Desks } from "./desks.ts";
 import { Looking, type Preview } from "./looking.ts";
 import { MediumDesk } from "./medium-desk.ts";
-import { lookAt, mediumOf, type Offered } from "./offered.ts";
+import { addLooked, lookAt, type Offered } from "./offered.ts";
 import { EMPTY_TRAY, inUse, NOTHING_WRITTEN, type SessionState, scanOf } from "./session-state.ts";
 import { accessTo } from "./storage-access.ts";
 
@@ -195,7 +195,7 @@ export class Session {
   async addStorage(offered: Offered): Promise<string | null> {
     const looked = await lookAt(offered);
     if (!looked.ok) return looked.because;
-    const id = await database.media.add(mediumOf(this.id, looked));
+    const id = await addLooked(this.id, looked);
     await this.#mediaChanged();
     this.takeInHand(id);
     return null;
@@ -220,6 +220,7 @@ export class Session {
     if (!looked.ok) return looked.because;
     const sha256 = (await loadPart(id))?.sha256 ?? null;
     await database.media.update(id, { source: { ...looked.source, ...own }, sha256 });
+    await database.places.put({ medium: id, ...looked.places });
     await this.#mediaChanged();
     await this.#media.get(id)?.open();
     this.#looking.forget();

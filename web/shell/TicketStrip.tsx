@@ -23,6 +23,7 @@ export function TicketStrip() {
   const job = useJob();
   const media = inUse(useMedia());
   const standing = useStanding(media);
+  const found = useSessionState((state) => state.answer?.all);
   const tray = useSessionState((state) => state.traySum.count);
   const handOver = useSessionState((state) => state.handOver);
   const wants = job.intake.wants.map(wantWords).filter(Boolean);
@@ -39,7 +40,7 @@ export function TicketStrip() {
     { to: "intake", name: "Intake", state: open === 0 ? "complete" : `${plural(open, "answer")} open` },
     { to: "ways-in", name: "Ways in", state: openWays === 0 ? "none open yet" : `${openWays} open` },
     { to: "scan", name: "Copy & scan", state: standingWords(standing) },
-    { to: "finds", name: "Finds", state: count(findsOf(standing)) },
+    { to: "finds", name: "Finds", state: count(found ?? findsOf(standing)) },
     { to: "hand-over", name: "Hand-over", state: given },
     { to: "logbook", name: "Logbook", state: ledgerWords(job.ledger) },
   ];

@@ -2,7 +2,7 @@ import { expose } from "comlink";
 import { PassphraseNeeded } from "../../core/backup/unpack.ts";
 import { portableSha256 } from "../../core/bytes/hash.ts";
 import { patientSource } from "../../core/bytes/patient-source.ts";
-import { PlaceLedger } from "../../core/bytes/place-ledger.ts";
+import { type KeptPlaces, PlaceLedger } from "../../core/bytes/place-ledger.ts";
 import { UnusableError } from "../../core/bytes/source.ts";
 import { openVolumes } from "../../core/filesystems/open-volumes.ts";
 import { sampleOf } from "../../core/medium/sample.ts";
@@ -18,6 +18,8 @@ export type Peek =
       /** What it turned out to be, and, of a backup, the name of the archive that it was unpacked to. */
       readonly kind: MediumKind;
       readonly unpacked?: string;
+      /** What was learned of its bad places by this look: it is not learned again. */
+      readonly places: KeptPlaces;
       /** Bytes of what it stands for: more than the file's own, where that is packed. */
       readonly size: number;
       readonly volumes: readonly { filesystem: string; label: string | null }[];
@@ -36,6 +38,7 @@ const peek = {
       return {
         ok: true,
         kind,
+        places: ledger.kept(),
         ...(unpacked && { unpacked }),
         sample: await sampleOf(source, await portableSha256(), ledger),
         size: source.size,
