@@ -1,4 +1,4 @@
-import { faultySource } from "../core/bytes/faulty-source.ts";
+import { type Fault, faultySource } from "../core/bytes/faulty-source.ts";
 import { memorySource } from "../core/bytes/memory-source.ts";
 import type { ByteSource } from "../core/bytes/source.ts";
 import { FatCard } from "./fat-card.ts";
@@ -8,12 +8,13 @@ import { jpegOf, noise, pngOf } from "./pictures.ts";
 import { practiceCard } from "./scanning.ts";
 
 /** A worn card of databases: present ones, erased ones, pages of theirs that lie about, an export, pictures; and sectors that do not read. */
-function wornCard(): ByteSource {
+export function databaseCard(copies = 0): { bytes: Uint8Array; dead: Fault[] } {
   const card = new FatCard({ mebibytes: 40 }).makeFolder("/data");
   const { main: calls, journal } = databaseBytes("calllog");
   const { main: external, wal } = databaseBytes("external");
   card.put("/data/calllog.db", calls).put("/data/calllog.db-journal", journal ?? noise(0));
   card.put("/data/external.db", external).put("/data/external.db-wal", wal ?? noise(0));
+  for (let copy = 0; copy < copies; copy++) card.put(`/data/external${copy}.db`, external).put(`/data/calllog${copy}.db`, calls);
   card.put("/data/gone.db", databaseBytes("mmssms-zeroed").main).put("/data/friends.vcf", cards(40));
   for (let number = 0; number < 12; number++)
     card.put(`/data/p${number}.jpg`, jpegOf(160 + number, 120, number)).put(`/data/d${number}.png`, pngOf(60, 40 + number, number));
@@ -31,6 +32,11 @@ function wornCard(): ByteSource {
     length: 1024,
     behaviour: "dead" as const,
   }));
+  return { bytes, dead };
+}
+
+function wornCard(): ByteSource {
+  const { bytes, dead } = databaseCard();
   return faultySource(memorySource(bytes, "worn card"), dead, async () => {});
 }
 

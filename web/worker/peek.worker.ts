@@ -35,12 +35,13 @@ const peek = {
       name = source.name;
       const ledger = new PlaceLedger();
       const medium = await openVolumes(patientSource(source, { ledger }));
+      const sample = await sampleOf(source, await portableSha256(), ledger);
       return {
         ok: true,
         kind,
         places: ledger.kept(),
         ...(unpacked && { unpacked }),
-        sample: await sampleOf(source, await portableSha256(), ledger),
+        sample,
         size: source.size,
         volumes: medium.volumes.map(({ info }) => ({ filesystem: info.filesystem, label: info.label })),
         troubles: [...medium.troubles, ...medium.volumes.flatMap(({ troubles }) => troubles)].map(({ what }) => what),
