@@ -283,3 +283,41 @@ test("a phone of another model than the ticket's is taken only when that is said
   await place.getByRole("button", { name: "Take it all the same" }).click();
   await expect(ticket.state).toHaveText("Ready");
 });
+
+test("a copy that finds no room says so, is still known when one comes back to it, and goes on with room to the same hash", async ({
+  bench,
+  kit,
+  ticket,
+  baseURL,
+}) => {
+  const { page } = bench;
+  await kit.take("siskin-healthy");
+  await ticket.intake("Corvane Siskin 3", { lock: "open" });
+  await bench.goTo("Ways in");
+  await kit.switchDebuggingOn();
+  await kit.does("Plug the cable in");
+  await kit.tap("Allow");
+  await ticket.takeIn();
+  await expect(ticket.state).toHaveText("Ready");
+  await bench.goTo("Copy & scan");
+  await ticket.fromPhone.getByRole("button", { name: "Take its shared storage" }).click();
+  const make = ticket.fromPhone.getByRole("button", { name: "Make a working copy" });
+  await expect(make).toBeVisible();
+  const protocol = await page.context().newCDPSession(page);
+  const room = (quotaSize: number) => protocol.send("Storage.overrideQuotaForOrigin", { origin: new URL(baseURL ?? "").origin, quotaSize });
+  const used = await page.evaluate(async () => (await navigator.storage.estimate()).usage ?? 0);
+  await room(used + 6_000_000);
+  await make.click();
+  const said = ticket.fromPhone.getByRole("alert").filter({ hasText: /room|full/ });
+  await expect(said).toBeVisible({ timeout: 30_000 });
+  const strip = page.getByRole("navigation", { name: "Stations" });
+  await expect(strip).toContainText(/copy (broken off|held) at \d+ %/);
+  await bench.goTo("Finds");
+  await bench.goTo("Copy & scan");
+  await expect(said).toBeVisible();
+  await room(500_000_000);
+  await ticket.fromPhone.getByRole("button", { name: "Go on copying" }).click();
+  const hash = await ticket.scanCopy();
+  expect(await ticket.copyOnDisk()).toBe(hash);
+  await expect(page.getByRole("list", { name: "Finds by kind" })).toContainText("photos26");
+});

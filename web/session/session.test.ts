@@ -6,8 +6,10 @@ import { practiceBytes, practiceCard } from "../../test/scanning.ts";
 import { addMedium, cardFile, emptyDatabase, fullAfter, keptFinds, Tab, ticketOf } from "../../test/tab.ts";
 import { installBrowser } from "../../test/web-locks.ts";
 import { database, loadJob, loadMedium } from "../kept/database.ts";
+import { Ownership } from "../kept/ownership.ts";
 import { removeJob } from "../kept/removal.ts";
 import { findsIn } from "../kept/scan-record.ts";
+import { PlaceLink } from "../worker/place-link.ts";
 
 installBrowser();
 
@@ -339,4 +341,67 @@ test("a choice and an answer in one tab are known in the other", async () => {
   const added = await addMedium(job, cardFile("late.img", practiceBytes().slice(0, 12 * 1024 * 1024)));
   await first.session.setAside(added, false);
   await expect.poll(() => second.session.store.getState().media.length).toBe(2);
+});
+
+test("a volume that only a deep scan finds is found by a deep one after a quick one too, with all that lies in it", async () => {
+  // The practice card behind 3 MB that no table explains: nothing lies at a usual place.
+  const hidden = new Uint8Array(3 * 1024 * 1024 + 7 * 512 + 40 * 1024 * 1024);
+  hidden.set(practiceBytes().subarray(1024 * 1024, 41 * 1024 * 1024), 3 * 1024 * 1024 + 7 * 512);
+  const { job, media } = await ticketOf(cardFile("hidden.img", hidden), cardFile("hidden too.img", hidden));
+  const tab = await open(job);
+  await tab.session.medium(media[0])?.start("quick");
+  expect((await tab.until(media[0], "done")).volumes).toEqual([]);
+  await tab.session.medium(media[0])?.start("deep");
+  await tab.session.medium(media[1])?.start("deep");
+  const [after, alone] = [await tab.until(media[0], "done"), await tab.until(media[1], "done")];
+  expect(after.depth).toBe("deep");
+  expect(alone.volumes.length).toBe(1);
+  expect(after.volumes).toEqual(alone.volumes);
+  expect(after.counts).toEqual(alone.counts);
+  const [one, two] = [await keptFinds(media[0]), await keptFinds(media[1])];
+  expect([...one.values()]).toEqual([...two.values()]);
+  expect(one.size).toBeGreaterThan(30);
+});
+
+test("what a tab whose lock was stolen still writes does not land", async () => {
+  const { media } = await ticketOf(cardFile());
+  const [medium] = media;
+  const first = await Ownership.take(medium, false);
+  expect(await Ownership.take(medium, false)).toBeNull();
+  const row = await loadMedium(medium);
+  const write = (owner: Ownership | null, name: string) =>
+    database.transaction("rw", database.media, async () => {
+      await owner?.check();
+      await database.media.update(medium, { name });
+    });
+  await write(first, "first");
+  const second = await Ownership.take(medium, true);
+  await expect(write(first, "late")).rejects.toThrow("Another tab works on this medium now.");
+  await write(second, "second");
+  expect(await loadMedium(medium)).toMatchObject({ name: "second", owner: (row?.owner ?? 0) + 1 });
+  second?.letGo();
+  await expect.poll(() => Ownership.isTaken(medium)).toBe(false);
+  await database.media.delete(medium);
+  await expect(Ownership.take(medium, false)).rejects.toThrow("removed from its ticket");
+  await expect(write(second, "later")).rejects.toThrow("removed from its ticket");
+});
+
+test("what one worker learns of bad places another one knows, and both of them after a restart; of a removed medium nothing is kept", async () => {
+  const { media } = await ticketOf(cardFile());
+  const [one, other] = [await PlaceLink.open(media[0]), await PlaceLink.open(media[0])];
+  one.ledger.giveUp(4096, 512);
+  await expect.poll(() => other.ledger.lost.list()).toEqual([{ offset: 4096, length: 512 }]);
+  other.ledger.giveUp(8192, 512);
+  await expect.poll(() => one.ledger.lost.list().length).toBe(2);
+  await expect.poll(async () => (await database.places.get(media[0]))?.dead.length).toBe(2);
+  one.close();
+  other.close();
+  const later = await PlaceLink.open(media[0]);
+  expect(later.ledger.lost.bytes).toBe(1024);
+  await database.media.delete(media[0]);
+  await database.places.clear();
+  later.ledger.giveUp(0, 512);
+  await later.settle();
+  expect(await database.places.count()).toBe(0);
+  later.close();
 });
