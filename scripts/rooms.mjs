@@ -37,7 +37,7 @@ const MAY = {
   demo: ["core"],
   // A tab without a browser, for checks of what tabs do.
   test: ["core", "cli", "demo", "standins", "web"],
-  bench: ["core", "cli", "demo", "server", "test", "standins"],
+  bench: ["core", "cli", "demo", "server", "test", "standins", "web"],
   e2e: ["core", "demo", "test", "standins"],
 };
 /** The heart runs anywhere: nothing of Node, nothing that draws. */

@@ -1,6 +1,9 @@
+import { measureWall } from "./wall.ts";
+
+const post = (body: unknown) => void fetch("/result", { method: "POST", body: JSON.stringify(body) });
+
 /** Has a worker measure, and posts what came out: a scan of the image that the runner gives, or a pull from a phone. */
 function measure(worker: Worker, given: unknown): void {
-  const post = (body: unknown) => void fetch("/result", { method: "POST", body: JSON.stringify(body) });
   worker.onmessage = ({ data }) => post(data);
   worker.onerror = ({ message }) => post({ failed: message });
   worker.postMessage(given);
@@ -9,6 +12,10 @@ function measure(worker: Worker, given: unknown): void {
 const input = document.querySelector<HTMLInputElement>("#image");
 input?.addEventListener("change", () => {
   const [file] = input.files ?? [];
+  if (location.search.includes("wall")) {
+    void measureWall(file).then(post, (cause: unknown) => post({ failed: String(cause) }));
+    return;
+  }
   measure(new Worker(new URL("./worker.ts", import.meta.url), { type: "module" }), { file, reads: !location.search.includes("memory") });
 });
 

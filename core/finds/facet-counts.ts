@@ -1,9 +1,13 @@
 import { CONDITIONS, KINDS, STATES } from "./find.ts";
-import type { Answer } from "./find-query.ts";
+import type { Answer, DayCount } from "./find-query.ts";
 
 /** Day of finds without any time. */
 export const NO_DAY = -0x8000_0000;
 export const ERASED = STATES.indexOf("erased");
+
+/** Days that a clock in use can show: 2000 to 2100. Others must not stretch the axis over a century. */
+export const FIRST_SANE = 10_957;
+export const LAST_SANE = 47_482;
 
 /** Which filter a row fails: one bit each, so that each facet can leave out its own. */
 export const Fails = { kind: 1, state: 2, condition: 4, days: 8, words: 16, place: 32, folder: 64, medium: 128 } as const;
@@ -17,54 +21,75 @@ export class FacetCounts {
   readonly #kind = new Uint32Array(KINDS.length);
   readonly #state = new Uint32Array(STATES.length);
   readonly #condition = new Uint32Array(CONDITIONS.length);
+  /** By the media's place in the list of them. */
+  readonly #media: Uint32Array;
+  /** Two counts for each day that a clock in use can show, erased things first; the few others apart. */
+  readonly #days = new Uint32Array(2 * (LAST_SANE - FIRST_SANE + 1));
+  readonly #otherDays = new Map<number, { erased: number; others: number }>();
   #all = 0;
-  readonly #media = new Map<number, number>();
-  readonly #days = new Map<number, { erased: number; others: number }>();
 
-  constructor(groups: number) {
+  constructor(groups: number, media: number) {
     this.#seen = new Uint32Array(groups);
+    this.#media = new Uint32Array(media);
   }
 
   /** Is this the first of its group that is seen so? What has no group always is. */
   #isFirst(group: number, bit: number): boolean {
-    if (group === 0) return true;
     const isSeen = (this.#seen[group] >>> bit) & 1;
     this.#seen[group] |= 1 << bit;
     return isSeen === 0;
   }
 
-  /** @returns whether it is shown: it passes all filters, and nothing of its group was shown before */
-  take(fails: number, group: number, kind: number, state: number, condition: number, day: number, medium: number): boolean {
+  /** A find, by what it fails. `medium`: its place in the list of media. */
+  take(fails: number, group: number, kind: number, state: number, condition: number, day: number, medium: number): void {
+    // Each of its places is on a medium of its own: there it is.
+    if ((fails & ~Fails.medium) === 0) this.#media[medium]++;
+    if (group === 0) {
+      this.#all++;
+      if ((fails & ~Fails.kind) === 0) this.#kind[kind]++;
+      if ((fails & ~Fails.state) === 0) this.#state[state]++;
+      if ((fails & ~Fails.condition) === 0) this.#condition[condition]++;
+      if ((fails & ~Fails.days) === 0) this.#count(day, state);
+      return;
+    }
     if (this.#isFirst(group, Seen.all)) this.#all++;
     if ((fails & ~Fails.kind) === 0 && this.#isFirst(group, kind)) this.#kind[kind]++;
     if ((fails & ~Fails.state) === 0 && this.#isFirst(group, Seen.state + state)) this.#state[state]++;
     if ((fails & ~Fails.condition) === 0 && this.#isFirst(group, Seen.condition + condition)) this.#condition[condition]++;
-    // Each of its places is on a medium of its own: there it is.
-    if ((fails & ~Fails.medium) === 0) this.#media.set(medium, (this.#media.get(medium) ?? 0) + 1);
-    if ((fails & ~Fails.days) === 0 && day !== NO_DAY && this.#isFirst(group, Seen.day)) this.#count(day, state);
-    return fails === 0 && this.#isFirst(group, Seen.shown);
+    if ((fails & ~Fails.days) === 0 && this.#isFirst(group, Seen.day)) this.#count(day, state);
+  }
+
+  /** Of a group that passes, only the first place is shown. */
+  isShown(group: number): boolean {
+    return group === 0 || this.#isFirst(group, Seen.shown);
   }
 
   #count(day: number, state: number): void {
-    let count = this.#days.get(day);
-    if (!count) {
-      count = { erased: 0, others: 0 };
-      this.#days.set(day, count);
+    if (day >= FIRST_SANE && day <= LAST_SANE) {
+      this.#days[(day - FIRST_SANE) * 2 + (state === ERASED ? 0 : 1)]++;
+      return;
     }
+    if (day === NO_DAY) return;
+    const count = this.#otherDays.get(day) ?? { erased: 0, others: 0 };
     if (state === ERASED) count.erased++;
     else count.others++;
+    this.#otherDays.set(day, count);
   }
 
-  told(): Omit<Answer, "rows" | "span" | "bytes"> {
+  told(media: readonly number[]): Omit<Answer, "rows" | "span" | "bytes"> {
     const named = <T extends string>(all: readonly T[], column: Uint32Array) =>
       Object.fromEntries(all.map((one, index) => [one, column[index]])) as Record<T, number>;
+    const days: DayCount[] = Array.from(this.#otherDays, ([day, count]) => ({ day, ...count }));
+    for (let at = 0; at < this.#days.length; at += 2)
+      if (this.#days[at] + this.#days[at + 1] > 0)
+        days.push({ day: FIRST_SANE + at / 2, erased: this.#days[at], others: this.#days[at + 1] });
     return {
       all: this.#all,
-      media: this.#media,
+      media: new Map(media.flatMap((id, index) => (this.#media[index] > 0 ? [[id, this.#media[index]] as const] : []))),
       kinds: named(KINDS, this.#kind),
       states: named(STATES, this.#state),
       conditions: named(CONDITIONS, this.#condition),
-      days: [...this.#days].map(([day, count]) => ({ day, ...count })).sort((a, b) => a.day - b.day),
+      days: days.sort((a, b) => a.day - b.day),
     };
   }
 }

@@ -1,15 +1,12 @@
 import { onMedium } from "../bytes/extents.ts";
 import { grown } from "../bytes/grown.ts";
-import { ERASED, FacetCounts, Fails, NO_DAY } from "./facet-counts.ts";
+import { ERASED, FacetCounts, Fails, FIRST_SANE, LAST_SANE, NO_DAY } from "./facet-counts.ts";
 import { CONDITIONS, type Find, KINDS, STATES, timeOf } from "./find.ts";
 import { FindOrders } from "./find-orders.ts";
 import type { Answer, Query } from "./find-query.ts";
 import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
 
 const DAY = 86_400_000;
-/** Days that a clock in use can show: 2000 to 2100. Others must not stretch the axis over a century. */
-const FIRST_SANE = 10_957;
-const LAST_SANE = 47_482;
 /** Sorts behind every name. */
 const NAMELESS = "\uffff";
 /** Where a find is kept: its pack, and its place in that. */
@@ -39,7 +36,9 @@ export class FindIndex {
   #time = new Float64Array(1024);
   #size = new Float64Array(1024);
   #start = new Float64Array(1024);
+  /** By the medium's place in the list of them. */
   #medium = new Int32Array(1024);
+  readonly #mediaIds: number[] = [];
   #pack = new Int32Array(1024);
   #position = new Int32Array(1024);
   /** Finds of one size and one SHA-256 by a number of theirs; 0: it is not known to be twice. */
@@ -71,7 +70,7 @@ export class FindIndex {
   }
 
   keptAt(row: number): KeptAt {
-    return { medium: this.#medium[row], pack: this.#pack[row], position: this.#position[row] };
+    return { medium: this.#mediaIds[this.#medium[row]], pack: this.#pack[row], position: this.#position[row] };
   }
 
   /** Keys of all finds with the same content, itself among them; empty where none is known. */
@@ -102,7 +101,7 @@ export class FindIndex {
     }
     const time = timeOf(find);
     this.#gone[row] = 0;
-    this.#medium[row] = medium;
+    this.#medium[row] = this.#placeOfMedium(medium);
     this.#pack[row] = pack;
     this.#position[row] = position;
     this.#kind[row] = KINDS.indexOf(find.kind);
@@ -118,6 +117,11 @@ export class FindIndex {
     this.#orders.touch(row);
     if (find.sha256 !== null) this.sameAs(row, find.sha256);
     return row;
+  }
+
+  #placeOfMedium(medium: number): number {
+    const known = this.#mediaIds.indexOf(medium);
+    return known >= 0 ? known : this.#mediaIds.push(medium) - 1;
   }
 
   /** The SHA-256 of a find became known: those of one size and hash are one thing in several places. */
@@ -169,49 +173,62 @@ export class FindIndex {
     this.#start = grown(this.#start, new Float64Array(length));
   }
 
-  /** Filters, counts and sorts in one pass. What is in several places counts, and is shown, once. */
+  /**
+   * Filters, counts and sorts. Rows are looked at in the order they lie in, which is many times faster than in that of the answer. What is in several
+   * places counts, and is shown, once.
+   */
   ask(query: Query): Answer {
+    const counts = new FacetCounts(this.#groups.length, this.#mediaIds.length);
+    const { passed, span } = this.#filter(query, counts);
+    const rows = new Uint32Array(this.#keys.length);
+    const [group, size] = [this.#group, this.#size];
+    let found = 0;
+    let bytes = 0;
+    for (const row of this.#orders.of(query.sort, this.#keys.length)) {
+      if (passed[row] === 0 || !counts.isShown(group[row])) continue;
+      rows[found++] = row;
+      bytes += size[row];
+    }
+    return { rows: rows.subarray(0, found), ...counts.told(this.#mediaIds), span, bytes };
+  }
+
+  /** Which rows pass all filters. */
+  #filter(query: Query, counts: FacetCounts): { passed: Uint8Array; span: Answer["span"] } {
     const wanted = <T extends string>(all: readonly T[], some: readonly T[]) =>
       Uint8Array.from(all, (one) => Number(some.length === 0 || some.includes(one)));
     const kinds = wanted(KINDS, query.kinds);
     const states = wanted(STATES, query.states);
     const conditions = wanted(CONDITIONS, query.conditions);
-    const media = query.media.length === 0 ? null : new Set(query.media);
+    const media = Uint8Array.from(this.#mediaIds, (id) => Number(query.media.length === 0 || query.media.includes(id)));
     const words = query.words.toLowerCase().split(/\s+/).filter(Boolean);
-    const { days, place, folder } = query;
-    const inFolder = folder === null ? null : this.#folders.within(folder);
-    const counts = new FacetCounts(this.#groups.length);
-    const rows = new Uint32Array(this.#keys.length);
-    let passed = 0;
-    let bytes = 0;
+    const { days, place } = query;
+    const placeMedium = place ? this.#mediaIds.indexOf(place.medium) : -1;
+    const inFolder = query.folder === null ? null : this.#folders.within(query.folder);
+    const [kind, state, condition, dayOf, medium, start] = [this.#kind, this.#state, this.#condition, this.#day, this.#medium, this.#start];
+    const passed = new Uint8Array(this.#keys.length);
     let first = Number.POSITIVE_INFINITY;
     let last = Number.NEGATIVE_INFINITY;
-    for (const row of this.#orders.of(query.sort, this.#keys.length)) {
+    for (let row = 0; row < passed.length; row++) {
       if (this.#gone[row] === 1) continue;
       let fails = 0;
-      const day = this.#day[row];
+      const day = dayOf[row];
       if (day >= FIRST_SANE && day <= LAST_SANE) {
         if (day < first) first = day;
         if (day > last) last = day;
       }
-      if (media && !media.has(this.#medium[row])) fails |= Fails.medium;
-      if (kinds[this.#kind[row]] === 0) fails |= Fails.kind;
-      if (states[this.#state[row]] === 0) fails |= Fails.state;
-      if (conditions[this.#condition[row]] === 0) fails |= Fails.condition;
+      if (media[medium[row]] === 0) fails |= Fails.medium;
+      if (kinds[kind[row]] === 0) fails |= Fails.kind;
+      if (states[state[row]] === 0) fails |= Fails.state;
+      if (conditions[condition[row]] === 0) fails |= Fails.condition;
       if (days && (day < days.from || day > days.to)) fails |= Fails.days;
-      if (place && (this.#medium[row] !== place.medium || this.#start[row] < place.from || this.#start[row] >= place.to))
-        fails |= Fails.place;
+      if (place && (medium[row] !== placeMedium || start[row] < place.from || start[row] >= place.to)) fails |= Fails.place;
       if (inFolder && inFolder[this.#folder[row]] === 0) fails |= Fails.folder;
-      for (const word of words) {
-        if (this.#words[row].includes(word)) continue;
-        fails |= Fails.words;
-        break;
-      }
-      if (!counts.take(fails, this.#group[row], this.#kind[row], this.#state[row], this.#condition[row], day, this.#medium[row])) continue;
-      rows[passed++] = row;
-      bytes += this.#size[row];
+      // What fails two filters already counts nowhere, whatever its words are.
+      if (words.length > 0 && (fails & (fails - 1)) === 0 && !words.every((word) => this.#words[row].includes(word))) fails |= Fails.words;
+      counts.take(fails, this.#group[row], kind[row], state[row], condition[row], day, medium[row]);
+      if (fails === 0) passed[row] = 1;
     }
-    return { rows: rows.subarray(0, passed), ...counts.told(), span: first <= last ? { first, last } : null, bytes };
+    return { passed, span: first <= last ? { first, last } : null };
   }
 
   /** The folders right under one: volumes under "", else what lies a step deeper. Counts are of what passes all other filters. */
