@@ -15,48 +15,51 @@ export const Fails = { kind: 1, state: 2, condition: 4, days: 8, words: 16, plac
 /** What was seen of a group already while a question is answered: one bit for each value of a facet, and these. */
 const Seen = { state: KINDS.length, condition: KINDS.length + STATES.length, all: 29, day: 30, shown: 31 } as const;
 
-/** Counts while a question is answered: of each facet with all filters but its own, what is in several places once. */
+/** Counts of each facet with all filters but its own, as flat arrays: they are counted up 200,000 times for one answer. */
 export class FacetCounts {
-  readonly #seen: Uint32Array;
-  readonly #kind = new Uint32Array(KINDS.length);
-  readonly #state = new Uint32Array(STATES.length);
-  readonly #condition = new Uint32Array(CONDITIONS.length);
+  readonly kinds = new Uint32Array(KINDS.length);
+  readonly states = new Uint32Array(STATES.length);
+  readonly conditions = new Uint32Array(CONDITIONS.length);
   /** By the media's place in the list of them. */
-  readonly #media: Uint32Array;
-  /** Two counts for each day that a clock in use can show, erased things first; the few others apart. */
-  readonly #days = new Uint32Array(2 * (LAST_SANE - FIRST_SANE + 1));
-  readonly #otherDays = new Map<number, { erased: number; others: number }>();
-  #all = 0;
+  readonly media: Uint32Array;
+  /** Two counts for each day that a clock in use can show: erased things first, then others. */
+  readonly days = new Uint32Array(2 * (LAST_SANE - FIRST_SANE + 1));
+  /** Days that no clock in use can show: a few. */
+  readonly #oddDays = new Map<number, { erased: number; others: number }>();
+  all = 0;
+  readonly #seen: Uint32Array;
 
   constructor(groups: number, media: number) {
     this.#seen = new Uint32Array(groups);
-    this.#media = new Uint32Array(media);
+    this.media = new Uint32Array(media);
   }
 
-  /** Is this the first of its group that is seen so? What has no group always is. */
+  /** Is this the first of its group that is seen so? */
   #isFirst(group: number, bit: number): boolean {
     const isSeen = (this.#seen[group] >>> bit) & 1;
     this.#seen[group] |= 1 << bit;
     return isSeen === 0;
   }
 
-  /** A find, by what it fails. `medium`: its place in the list of media. */
-  take(fails: number, group: number, kind: number, state: number, condition: number, day: number, medium: number): void {
-    // Each of its places is on a medium of its own: there it is.
-    if ((fails & ~Fails.medium) === 0) this.#media[medium]++;
-    if (group === 0) {
-      this.#all++;
-      if ((fails & ~Fails.kind) === 0) this.#kind[kind]++;
-      if ((fails & ~Fails.state) === 0) this.#state[state]++;
-      if ((fails & ~Fails.condition) === 0) this.#condition[condition]++;
-      if ((fails & ~Fails.days) === 0) this.#count(day, state);
+  /** A find that is in several places, by what it fails: it counts once. */
+  takeGrouped(fails: number, group: number, kind: number, state: number, condition: number, day: number): void {
+    if (this.#isFirst(group, Seen.all)) this.all++;
+    if ((fails & ~Fails.kind) === 0 && this.#isFirst(group, kind)) this.kinds[kind]++;
+    if ((fails & ~Fails.state) === 0 && this.#isFirst(group, Seen.state + state)) this.states[state]++;
+    if ((fails & ~Fails.condition) === 0 && this.#isFirst(group, Seen.condition + condition)) this.conditions[condition]++;
+    if ((fails & ~Fails.days) === 0 && this.#isFirst(group, Seen.day)) this.countDay(day, state);
+  }
+
+  countDay(day: number, state: number): void {
+    if (day >= FIRST_SANE && day <= LAST_SANE) {
+      this.days[(day - FIRST_SANE) * 2 + (state === ERASED ? 0 : 1)]++;
       return;
     }
-    if (this.#isFirst(group, Seen.all)) this.#all++;
-    if ((fails & ~Fails.kind) === 0 && this.#isFirst(group, kind)) this.#kind[kind]++;
-    if ((fails & ~Fails.state) === 0 && this.#isFirst(group, Seen.state + state)) this.#state[state]++;
-    if ((fails & ~Fails.condition) === 0 && this.#isFirst(group, Seen.condition + condition)) this.#condition[condition]++;
-    if ((fails & ~Fails.days) === 0 && this.#isFirst(group, Seen.day)) this.#count(day, state);
+    if (day === NO_DAY) return;
+    const count = this.#oddDays.get(day) ?? { erased: 0, others: 0 };
+    if (state === ERASED) count.erased++;
+    else count.others++;
+    this.#oddDays.set(day, count);
   }
 
   /** Of a group that passes, only the first place is shown. */
@@ -64,31 +67,18 @@ export class FacetCounts {
     return group === 0 || this.#isFirst(group, Seen.shown);
   }
 
-  #count(day: number, state: number): void {
-    if (day >= FIRST_SANE && day <= LAST_SANE) {
-      this.#days[(day - FIRST_SANE) * 2 + (state === ERASED ? 0 : 1)]++;
-      return;
-    }
-    if (day === NO_DAY) return;
-    const count = this.#otherDays.get(day) ?? { erased: 0, others: 0 };
-    if (state === ERASED) count.erased++;
-    else count.others++;
-    this.#otherDays.set(day, count);
-  }
-
   told(media: readonly number[]): Omit<Answer, "rows" | "span" | "bytes"> {
     const named = <T extends string>(all: readonly T[], column: Uint32Array) =>
       Object.fromEntries(all.map((one, index) => [one, column[index]])) as Record<T, number>;
-    const days: DayCount[] = Array.from(this.#otherDays, ([day, count]) => ({ day, ...count }));
-    for (let at = 0; at < this.#days.length; at += 2)
-      if (this.#days[at] + this.#days[at + 1] > 0)
-        days.push({ day: FIRST_SANE + at / 2, erased: this.#days[at], others: this.#days[at + 1] });
+    const days: DayCount[] = Array.from(this.#oddDays, ([day, count]) => ({ day, ...count }));
+    for (let at = 0; at < this.days.length; at += 2)
+      if (this.days[at] + this.days[at + 1] > 0) days.push({ day: FIRST_SANE + at / 2, erased: this.days[at], others: this.days[at + 1] });
     return {
-      all: this.#all,
-      media: new Map(media.flatMap((id, index) => (this.#media[index] > 0 ? [[id, this.#media[index]] as const] : []))),
-      kinds: named(KINDS, this.#kind),
-      states: named(STATES, this.#state),
-      conditions: named(CONDITIONS, this.#condition),
+      all: this.all,
+      media: new Map(media.flatMap((id, index) => (this.media[index] > 0 ? [[id, this.media[index]] as const] : []))),
+      kinds: named(KINDS, this.kinds),
+      states: named(STATES, this.states),
+      conditions: named(CONDITIONS, this.conditions),
       days: days.sort((a, b) => a.day - b.day),
     };
   }

@@ -179,21 +179,27 @@ export class FindIndex {
    */
   ask(query: Query): Answer {
     const counts = new FacetCounts(this.#groups.length, this.#mediaIds.length);
-    const { passed, span } = this.#filter(query, counts);
+    const { passed, bytes: bytesOfSingles, span } = this.#filter(query, counts);
+    const order = this.#orders.of(query.sort, this.#keys.length);
     const rows = new Uint32Array(this.#keys.length);
-    const [group, size] = [this.#group, this.#size];
+    const isGrouped = this.#groups.length > 1;
+    const group = this.#group;
     let found = 0;
-    let bytes = 0;
-    for (const row of this.#orders.of(query.sort, this.#keys.length)) {
-      if (passed[row] === 0 || !counts.isShown(group[row])) continue;
+    let bytes = bytesOfSingles;
+    for (let at = 0; at < order.length; at++) {
+      const row = order[at];
+      if (passed[row] === 0) continue;
+      if (isGrouped && group[row] !== 0) {
+        if (!counts.isShown(group[row])) continue;
+        bytes += this.#size[row];
+      }
       rows[found++] = row;
-      bytes += size[row];
     }
     return { rows: rows.subarray(0, found), ...counts.told(this.#mediaIds), span, bytes };
   }
 
-  /** Which rows pass all filters. */
-  #filter(query: Query, counts: FacetCounts): { passed: Uint8Array; span: Answer["span"] } {
+  /** Which rows pass all filters. The loop is the answer's whole cost: it touches flat arrays and local names only. */
+  #filter(query: Query, counts: FacetCounts): { passed: Uint8Array; bytes: number; span: Answer["span"] } {
     const wanted = <T extends string>(all: readonly T[], some: readonly T[]) =>
       Uint8Array.from(all, (one) => Number(some.length === 0 || some.includes(one)));
     const kinds = wanted(KINDS, query.kinds);
@@ -205,30 +211,54 @@ export class FindIndex {
     const placeMedium = place ? this.#mediaIds.indexOf(place.medium) : -1;
     const inFolder = query.folder === null ? null : this.#folders.within(query.folder);
     const [kind, state, condition, dayOf, medium, start] = [this.#kind, this.#state, this.#condition, this.#day, this.#medium, this.#start];
-    const passed = new Uint8Array(this.#keys.length);
-    let first = Number.POSITIVE_INFINITY;
-    let last = Number.NEGATIVE_INFINITY;
-    for (let row = 0; row < passed.length; row++) {
-      if (this.#gone[row] === 1) continue;
-      let fails = 0;
+    const [gone, group, folder, texts, size] = [this.#gone, this.#group, this.#folder, this.#words, this.#size];
+    const { kinds: ofKind, states: ofState, conditions: ofCondition, media: ofMedium, days: ofDay } = counts;
+    const length = this.#keys.length;
+    const passed = new Uint8Array(length);
+    let first = LAST_SANE + 1;
+    let last = FIRST_SANE - 1;
+    let all = 0;
+    let bytes = 0;
+    for (let row = 0; row < length; row++) {
+      if (gone[row] === 1) continue;
       const day = dayOf[row];
-      if (day >= FIRST_SANE && day <= LAST_SANE) {
-        if (day < first) first = day;
-        if (day > last) last = day;
-      }
+      const isSane = day >= FIRST_SANE && day <= LAST_SANE;
+      if (isSane && day < first) first = day;
+      if (isSane && day > last) last = day;
+      let fails = 0;
       if (media[medium[row]] === 0) fails |= Fails.medium;
       if (kinds[kind[row]] === 0) fails |= Fails.kind;
       if (states[state[row]] === 0) fails |= Fails.state;
       if (conditions[condition[row]] === 0) fails |= Fails.condition;
-      if (days && (day < days.from || day > days.to)) fails |= Fails.days;
-      if (place && (medium[row] !== placeMedium || start[row] < place.from || start[row] >= place.to)) fails |= Fails.place;
-      if (inFolder && inFolder[this.#folder[row]] === 0) fails |= Fails.folder;
+      if (days !== null && (day < days.from || day > days.to)) fails |= Fails.days;
+      if (place !== null && (medium[row] !== placeMedium || start[row] < place.from || start[row] >= place.to)) fails |= Fails.place;
+      if (inFolder !== null && inFolder[folder[row]] === 0) fails |= Fails.folder;
       // What fails two filters already counts nowhere, whatever its words are.
-      if (words.length > 0 && (fails & (fails - 1)) === 0 && !words.every((word) => this.#words[row].includes(word))) fails |= Fails.words;
-      counts.take(fails, this.#group[row], kind[row], state[row], condition[row], day, medium[row]);
-      if (fails === 0) passed[row] = 1;
+      if ((fails & (fails - 1)) === 0)
+        for (let word = 0; word < words.length; word++)
+          if (!texts[row].includes(words[word])) {
+            fails |= Fails.words;
+            break;
+          }
+      // Each of its places is on a medium of its own: there it is.
+      if ((fails & ~Fails.medium) === 0) ofMedium[medium[row]]++;
+      if (group[row] !== 0) counts.takeGrouped(fails, group[row], kind[row], state[row], condition[row], day);
+      else {
+        all++;
+        if ((fails & ~Fails.kind) === 0) ofKind[kind[row]]++;
+        if ((fails & ~Fails.state) === 0) ofState[state[row]]++;
+        if ((fails & ~Fails.condition) === 0) ofCondition[condition[row]]++;
+        if ((fails & ~Fails.days) === 0) {
+          if (isSane) ofDay[(day - FIRST_SANE) * 2 + (state[row] === ERASED ? 0 : 1)]++;
+          else counts.countDay(day, state[row]);
+        }
+      }
+      if (fails !== 0) continue;
+      passed[row] = 1;
+      if (group[row] === 0) bytes += size[row];
     }
-    return { passed, span: first <= last ? { first, last } : null };
+    counts.all += all;
+    return { passed, bytes, span: first <= last ? { first, last } : null };
   }
 
   /** The folders right under one: volumes under "", else what lies a step deeper. Counts are of what passes all other filters. */
@@ -263,11 +293,13 @@ export class FindIndex {
   /** Neighbouring rows of one day, for headings: day (null: no time) and how many. */
   daysOf(rows: Uint32Array): { day: number | null; count: number }[] {
     const groups: { day: number | null; count: number }[] = [];
-    for (const row of rows) {
-      const day = this.#day[row] === NO_DAY ? null : this.#day[row];
-      const last = groups.at(-1);
-      if (last && last.day === day) last.count++;
-      else groups.push({ day, count: 1 });
+    const dayOf = this.#day;
+    let from = 0;
+    for (let at = 1; at <= rows.length; at++) {
+      const day = dayOf[rows[from]];
+      if (at < rows.length && dayOf[rows[at]] === day) continue;
+      groups.push({ day: day === NO_DAY ? null : day, count: at - from });
+      from = at;
     }
     return groups;
   }

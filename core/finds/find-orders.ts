@@ -35,10 +35,12 @@ export class FindOrders<Sort extends string> {
 function merged(old: Uint32Array, touched: ReadonlySet<number>, length: number, compare: (a: number, b: number) => number): Uint32Array {
   const fresh = Uint32Array.from(touched).sort(compare);
   const rows = new Uint32Array(length);
+  const isTouched = new Uint8Array(length);
+  for (const row of fresh) isTouched[row] = 1;
   let next = 0;
   let at = 0;
   for (const row of old) {
-    if (touched.has(row)) continue;
+    if (isTouched[row] === 1) continue;
     while (next < fresh.length && compare(fresh[next], row) < 0) rows[at++] = fresh[next++];
     rows[at++] = row;
   }
