@@ -18,6 +18,11 @@ const SQLITE = ["core/sqlite/overflow.test.ts"];
 const EXT4 = ["core/filesystems/ext4/extent-tree.test.ts"];
 const INDEX = ["core/finds/find-index.test.ts"];
 
+const PATIENCE = ["core/bytes/patient-source.test.ts"];
+const CONDUCTOR = ["core/work/conductor.test.ts"];
+const BREAKS = ["core/scan/breaks.test.ts"];
+const SESSION = ["web/session/session.test.ts"];
+
 export const HOLES: readonly Hole[] = [
   {
     name: "frames of a log that were never committed are taken for what the database holds now",
@@ -76,11 +81,11 @@ export const HOLES: readonly Hole[] = [
     tests: ["core/scan/claims.test.ts"],
   },
   {
-    name: "only the first chunk of finds is written down",
-    file: "web/worker/find-shelf.ts",
-    from: "const chunks = [...this.#dirty].map(",
-    to: "const chunks = [...this.#dirty].slice(0, 1).map(",
-    tests: ["web/worker/find-shelf.test.ts"],
+    name: "only the first pack of finds is written down",
+    file: "web/worker/scan/find-book.ts",
+    from: "return [...this.#dirty].flatMap(",
+    to: "return [...this.#dirty].slice(0, 1).flatMap(",
+    tests: ["web/worker/scan/find-book.test.ts"],
   },
   {
     name: "a run of empty blocks may reach over the end of a JPEG's scan",
@@ -155,7 +160,7 @@ export const HOLES: readonly Hole[] = [
   {
     name: "an order of finds is kept when a find is learned anew",
     file: "core/finds/find-index.ts",
-    from: "    this.#orders.clear();\n",
+    from: "    this.#orders.touch(row);\n",
     to: "",
     tests: INDEX,
   },
@@ -168,9 +173,142 @@ export const HOLES: readonly Hole[] = [
   },
   {
     name: "what a full storage did not take is never written",
-    file: "web/worker/scan-run.ts",
-    from: "      this.#shelf.putBack(chunks);\n",
+    file: "web/worker/scan/scan-work.ts",
+    from: "    await this.#tools.keeper.keep({",
+    to: "    this.#book?.settle(packs);\n    await this.#tools.keeper.keep({",
+    tests: SESSION,
+  },
+  {
+    name: "a dead sector is asked for as often as anybody wants it",
+    file: "core/bytes/place-ledger.ts",
+    from: "export const TRIES = 4;",
+    to: "export const TRIES = 40;",
+    tests: PATIENCE,
+  },
+  {
+    name: "zeros of a medium that is gone are given out as its bytes",
+    file: "core/bytes/patient-source.ts",
+    from: "    if (this.#doubted.length > 0) await this.#isThere();\n",
     to: "",
-    tests: ["web/worker/job-desk.test.ts"],
+    tests: PATIENCE,
+  },
+  {
+    name: "two who want the same stretch at once ask a dying medium twice",
+    file: "core/bytes/patient-source.ts",
+    from: "      if (!other) break;",
+    to: "      break;",
+    tests: PATIENCE,
+  },
+  {
+    name: "a medium is known by bytes that did not read",
+    file: "core/medium/sample.ts",
+    from: "places.push(ledger.lost.overlap(at, length) > 0 ? null : sha256.digest());",
+    to: "places.push(sha256.digest());",
+    tests: ["core/medium/sample.test.ts"],
+  },
+  {
+    name: "two beginnings at once are two scans",
+    file: "core/work/conductor.ts",
+    from: "this.#life ??= this.#live()",
+    to: "this.#life = this.#live()",
+    tests: CONDUCTOR,
+  },
+  {
+    name: "what could not be kept counts as kept",
+    file: "core/work/conductor.ts",
+    from: '        this.#say("held", because);\n        await command;',
+    to: "        return true;",
+    tests: CONDUCTOR,
+  },
+  {
+    name: "a late answer of a reader is taken after a stop",
+    file: "core/work/conductor.ts",
+    from: 'if (step === "late") {',
+    to: 'if (step === "late" && this.#isEnding) {',
+    tests: CONDUCTOR,
+  },
+  {
+    name: "rows of a database are told again by a scan that goes on",
+    file: "core/scan/records.ts",
+    from: "const before = at === from.at ? from.told : 0;",
+    to: "const before = 0 * from.told;",
+    tests: BREAKS,
+  },
+  {
+    name: "rows of stray pages that a database tells of come back with a scan that goes on",
+    file: "core/scan/records.ts",
+    from: "    this.#bits.set(struck);\n",
+    to: "    return;\n",
+    tests: BREAKS,
+  },
+  {
+    name: "files that were judged before a break are told anew",
+    file: "core/scan/listing.ts",
+    from: "const told = ++at > judged ?",
+    to: "const told = ++at > 0 ?",
+    tests: BREAKS,
+  },
+  {
+    name: "stretches and stray pages claim bytes after a break",
+    file: "core/scan/claims.ts",
+    from: "const CLAIMS = /^[eb]/;",
+    to: "const CLAIMS = /^./;",
+    tests: BREAKS,
+  },
+  {
+    name: "a deep scan goes on where a quick one ended",
+    file: "core/scan/checkpoint.ts",
+    from: 'if (pass === "done" || covers.depth !== depth) return false;',
+    to: 'if (covers.depth !== depth) return pass === "done";',
+    tests: SESSION,
+  },
+  {
+    name: "what an earlier scan found stays beside what the new one found",
+    file: "web/worker/finds/index-desk.ts",
+    from: "this.#index.keptAt(row).pack === number) this.#index.forget(key);",
+    to: "this.#index.keptAt(row).pack === -1) this.#index.forget(key);",
+    tests: SESSION,
+  },
+  {
+    name: "a tab whose right was taken still writes",
+    file: "web/kept/ownership.ts",
+    from: "if (this.#isLost || row.owner !== this.number) throw",
+    to: "if (row.owner < 0) throw",
+    tests: SESSION,
+  },
+  {
+    name: "work on a removed ticket goes on",
+    file: "web/kept/removal.ts",
+    from: '  line.say({ type: "end", media });\n',
+    to: "",
+    tests: SESSION,
+  },
+  {
+    name: "the same thing in two places is counted twice",
+    file: "core/finds/find-index.ts",
+    from: "if (group[row] !== 0) counts.takeGrouped(",
+    to: "if (group[row] < 0) counts.takeGrouped(",
+    tests: INDEX,
+  },
+  {
+    name: "an order that is mended loses its order",
+    file: "core/finds/find-orders.ts",
+    from: "compare(fresh[next], row) < 0",
+    to: "compare(fresh[next], row) > 0",
+    tests: INDEX,
+  },
+  {
+    name: "a carved picture ends at its first dead sector",
+    file: "core/scan/grade.ts",
+    from: "return lost.length > 0 ? type.endBehind(",
+    to: "return lost.length < 0 ? type.endBehind(",
+    tests: ["core/scan/behind-dead.test.ts"],
+  },
+  {
+    name: "a mark of a copy promises what is not in its file yet",
+    file: "core/medium/copying.ts",
+    from: "if (!target || (await target.settle(isResting))) this.#lasting = this.#mark;",
+    to: "await target?.settle(isResting);\n    this.#lasting = this.#mark;",
+    tests: ["core/medium/copying.test.ts"],
   },
 ];

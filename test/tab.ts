@@ -34,6 +34,7 @@ export class Tab {
         this.scans.set(medium, desk);
         return asked(desk);
       },
+      close: () => {},
     };
     this.session = new Session(job, desks);
   }

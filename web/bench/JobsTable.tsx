@@ -3,6 +3,7 @@ import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { removeJob } from "../kept/removal.ts";
+import { forgetSession } from "../session/sessions.ts";
 import { touched } from "../shared/words.ts";
 import { isDone, type KeptTicket, loadTickets, matches, standing, wantsOf } from "./tickets.ts";
 
@@ -93,7 +94,7 @@ function TicketRow({ ticket }: { ticket: KeptTicket }) {
           onClick={(event) => {
             event.stopPropagation();
             if (confirm(`Forget ticket ${job.number} and all that was found in it? The storage itself is not touched.`))
-              void removeJob(job.id);
+              void removeJob(job.id).then(() => forgetSession(job.id));
           }}
         >
           <Trash2 className="size-4" aria-hidden="true" />

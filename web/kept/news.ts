@@ -12,6 +12,8 @@ export type Notice =
   | { readonly type: "media"; readonly job: number }
   /** Something of the ticket itself was changed by another page. */
   | { readonly type: "ticket"; readonly job: number; readonly by: string }
+  /** The ticket was removed. */
+  | { readonly type: "gone"; readonly job: number }
   /** SHA-256 of finds became known. */
   | { readonly type: "hashes"; readonly job: number; readonly medium: number; readonly found: readonly (readonly [string, string])[] }
   /** Whoever works on these media ends that now: they are taken away. */

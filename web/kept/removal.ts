@@ -48,6 +48,9 @@ export async function removeJob(id: number): Promise<void> {
   await removeMedia(media);
   const number = (await database.jobs.get(id))?.number;
   await database.jobs.delete(id);
+  const line = new Line();
+  line.say({ type: "gone", job: id });
+  line.close();
   // App backups that were taken from its phone.
   if (number !== undefined) await eraseFile([`app-backup-${number}.ab`]);
   globalThis.localStorage?.removeItem(`jubar pending ${id}`);

@@ -11,6 +11,7 @@ import { whyNoErased } from "../session/why-empty.ts";
 import { EncryptedNotice } from "../shared/EncryptedNotice.tsx";
 import { StateShape } from "../shared/Marks.tsx";
 import { bytes, count } from "../shared/words.ts";
+import { CopyPanel } from "./CopyPanel.tsx";
 import { MediumActions } from "./MediumActions.tsx";
 import { NewestFinds } from "./NewestFinds.tsx";
 import { Passes } from "./Passes.tsx";
@@ -18,6 +19,7 @@ import { Progress } from "./Progress.tsx";
 import { ScanControls } from "./ScanControls.tsx";
 import { StorageMap } from "./StorageMap.tsx";
 import { Troubles } from "./Troubles.tsx";
+import { usePart } from "./use-part.ts";
 import { Volumes } from "./Volumes.tsx";
 
 /** The medium in hand: its scan, what it found, and what is to be known of it. */
@@ -52,6 +54,7 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
           }}
         />
       </section>
+      <RestOfCopy medium={medium.id} />
       <EncryptedNotice volumes={scan.volumes} />
       <Volumes medium={medium.id} volumes={scan.volumes} />
       {(scan.because ?? state.problem) && (
@@ -77,6 +80,12 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
       </section>
     </>
   );
+}
+
+/** A copy that is worked on though it is not whole: it can still be gone on with. */
+function RestOfCopy({ medium }: { medium: number }) {
+  const part = usePart(medium);
+  return part && part.place !== null && part.status !== "done" ? <CopyPanel part={part} /> : null;
 }
 
 function DepthChoice({ depth, disabled, onChoose }: { depth: Depth; disabled: boolean; onChoose: (depth: Depth) => void }) {

@@ -10,11 +10,17 @@ export interface Desks {
   readonly reading: Remote<ReadingDesk>;
   /** Started when it is first asked for. */
   scan(medium: number): Remote<ScanDesk>;
+  /** Ends all of them. */
+  close(): void;
 }
 
 export function openDesks(): Desks {
-  const index = wrap<IndexWorker>(new Worker(new URL("../worker/finds/index.worker.ts", import.meta.url), { type: "module" }));
-  const reading = wrap<ReadingDesk>(new Worker(new URL("../worker/reading/reading.worker.ts", import.meta.url), { type: "module" }));
+  const workers = [
+    new Worker(new URL("../worker/finds/index.worker.ts", import.meta.url), { type: "module" }),
+    new Worker(new URL("../worker/reading/reading.worker.ts", import.meta.url), { type: "module" }),
+  ];
+  const index = wrap<IndexWorker>(workers[0]);
+  const reading = wrap<ReadingDesk>(workers[1]);
   const { port1, port2 } = new MessageChannel();
   void index.serve(transfer(port1, [port1]));
   void reading.connect(transfer(port2, [port2]));
@@ -26,9 +32,13 @@ export function openDesks(): Desks {
       const known = scans.get(medium);
       if (known) return known;
       const worker = new Worker(new URL("../worker/scan/scan.worker.ts", import.meta.url), { type: "module", name: String(medium) });
+      workers.push(worker);
       const desk = wrap<ScanDesk>(worker);
       scans.set(medium, desk);
       return desk;
+    },
+    close() {
+      for (const worker of workers) worker.terminate();
     },
   };
 }

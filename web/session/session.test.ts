@@ -241,6 +241,8 @@ test("a ticket that is removed in mid-scan: its work ends, and nothing of it is 
   await removeJob(job);
   await new Promise((later) => setTimeout(later, 300));
   for (const table of ["jobs", "media", "packs", "places", "hashes", "parts"]) expect(await database.table(table).count(), table).toBe(0);
+  // A tab that still shows it says so.
+  expect(tab.session.store.getState().job).toBeNull();
 });
 
 test("two media of one ticket: scanned at once, told apart, one set aside, one taken out", async () => {

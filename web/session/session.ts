@@ -1,6 +1,5 @@
 import { proxy } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
-import { partsOfKey } from "../../core/finds/find-index.ts";
 import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import { whyNot } from "../../core/handover/refusals.ts";
 import type { Depth } from "../../core/scan/events.ts";
@@ -8,27 +7,21 @@ import { database, loadJob, loadMedia, loadPart } from "../kept/database.ts";
 import type { HandOverRecord, Job } from "../kept/job.ts";
 import type { SourceRef } from "../kept/medium.ts";
 import { Line, type Notice } from "../kept/news.ts";
-import { lacksRoom, NO_ROOM } from "../kept/no-room.ts";
 import { lacksOf } from "../kept/part.ts";
-import { forgetPending, notePending, settlePending } from "../kept/pending.ts";
+import { settlePending } from "../kept/pending.ts";
 import { removeMedia } from "../kept/removal.ts";
-import { isUnderWay } from "../kept/scan-record.ts";
 import { noteWork } from "../shell/work-under-way.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 import type { Grant } from "../worker/protocol.ts";
 import type { HandOverNews, Target } from "../worker/reading/protocol.ts";
+import { Comparing } from "./comparing.ts";
 import type { Desks } from "./desks.ts";
 import { Looking, type Preview } from "./looking.ts";
 import { MediumDesk } from "./medium-desk.ts";
 import { addLooked, lookAt, type Offered } from "./offered.ts";
-import { EMPTY_TRAY, inUse, NOTHING_WRITTEN, type SessionState, scanOf } from "./session-state.ts";
+import { EMPTY_TRAY, NOTHING_WRITTEN, type SessionState } from "./session-state.ts";
 import { accessTo } from "./storage-access.ts";
-
-/** Finds that are compared at a time: in between a scan may begin. */
-const AT_A_TIME = 40;
-
-/** Changes of a ticket that screens make. */
-type Change = Partial<Pick<Job, "customer" | "device" | "intake" | "facts" | "handedOver" | "phone" | "ledger">>;
+import { type Change, TicketChanges } from "./ticket-changes.ts";
 
 /** One ticket that is open: its media, its workers, and what the screens show of it. Usable without React, and without a browser. */
 export class Session {
@@ -38,11 +31,8 @@ export class Session {
   readonly #looking: Looking;
   readonly #media = new Map<number, MediumDesk>();
   readonly #line = new Line((notice) => void this.#hear(notice));
-  #comparing = false;
-  /** Finds that were compared in this page's life, with whatever came of it. */
-  readonly #compared = new Set<string>();
-  /** What other tabs know this one's changes by. */
-  readonly #name = Math.random().toString(36).slice(2);
+  readonly #comparing: Comparing;
+  readonly #changes: TicketChanges;
   /** Kept when the ticket and its media are there: storage may still be opening. */
   readonly opened: Promise<void>;
 
@@ -63,6 +53,8 @@ export class Session {
       handOver: NOTHING_WRITTEN,
     }));
     this.#looking = new Looking(this.store, desks);
+    this.#comparing = new Comparing(id, this.store, desks);
+    this.#changes = new TicketChanges(id, this.store, this.#line);
     this.opened = this.#open();
   }
 
@@ -83,7 +75,7 @@ export class Session {
         this.id,
         proxy(() => {
           void this.ask({});
-          void this.#compare();
+          void this.#comparing.goOn();
         }),
       );
       this.store.setState({ tray: new Set(job.tray) });
@@ -100,7 +92,7 @@ export class Session {
     await this.ask({});
     await Promise.all([...this.#media.values()].map((desk) => desk.open()));
     this.#looking.forget();
-    void this.#compare();
+    void this.#comparing.goOn();
   }
 
   /** The ticket's media as they are kept now: those that came get a desk, those that went lose theirs. */
@@ -129,34 +121,8 @@ export class Session {
     if (notice.type === "news") {
       this.#media.get(notice.medium)?.heard(notice.news);
     } else if (notice.type === "media") await this.#readMedia();
-    else if (notice.type === "ticket" && notice.by !== this.#name) await this.#readTicket();
-  }
-
-  /**
-   * When all scans are done, what may be one thing in two places is read and compared, a few at a time: only from media that read well and are not
-   * read off a phone, since nobody asked for it.
-   */
-  async #compare(): Promise<void> {
-    if (this.#comparing) return;
-    this.#comparing = true;
-    try {
-      for (;;) {
-        const media = inUse(this.store.getState().media);
-        const isQuiet = media.length > 1 && media.every((state) => !isUnderWay(scanOf(state)));
-        const sound = media.filter(
-          (state) => state.storage === "open" && state.medium.source?.kind !== "phone" && scanOf(state).unreadable.length === 0,
-        );
-        if (!isQuiet || sound.length < 2) return;
-        const ids = new Set(sound.map(({ medium }) => medium.id));
-        const keys = (await this.desks.index.twins()).filter((key) => ids.has(partsOfKey(key).medium) && !this.#compared.has(key));
-        if (keys.length === 0) return;
-        const some = keys.slice(0, AT_A_TIME);
-        for (const key of some) this.#compared.add(key);
-        await this.desks.reading.compare(this.id, some);
-      }
-    } finally {
-      this.#comparing = false;
-    }
+    else if (notice.type === "gone") this.store.setState({ job: null, problem: null });
+    else if (notice.type === "ticket" && notice.by !== this.#changes.name) await this.#readTicket();
   }
 
   /** Another tab changed the ticket. */
@@ -286,7 +252,7 @@ export class Session {
   async #putTray(tray: readonly string[]): Promise<void> {
     this.store.setState({ tray: new Set(tray) });
     // Counted when it is kept: what the tray says outlives the page.
-    await this.#keep({ tray: [...tray] });
+    await this.#changes.keep({ tray: [...tray] });
     await this.#countTray();
   }
 
@@ -312,23 +278,8 @@ export class Session {
     await this.changeJob({ handedOver });
   }
 
-  async changeJob(change: Change): Promise<void> {
-    // Shown first: what is typed must not wait for the database.
-    const { job } = this;
-    if (job) this.store.setState({ job: { ...job, ...change } });
-    notePending(localStorage, this.id, change);
-    if (await this.#keep(change)) forgetPending(localStorage, this.id, change);
-  }
-
-  /** Writes into the browser's database. Where that takes nothing more it is said, and what was shown stays. @returns whether it was kept */
-  async #keep(change: Partial<Omit<Job, "tray">> & { tray?: string[] }): Promise<boolean> {
-    let unkept: string | null = null;
-    await database.jobs.update(this.id, { ...change, touchedAt: Date.now() }).catch((cause: unknown) => {
-      unkept = lacksRoom(cause) ? NO_ROOM : `This browser does not keep it: ${cause instanceof Error ? cause.message : String(cause)}`;
-    });
-    if (this.store.getState().unkept !== unkept) this.store.setState({ unkept });
-    if (unkept === null) this.#line.say({ type: "ticket", job: this.id, by: this.#name });
-    return unkept === null;
+  changeJob(change: Change): Promise<void> {
+    return this.#changes.change(change);
   }
 
   /** An answer of the first talk: laid over what is known now, however fast the answers come. */

@@ -5,6 +5,14 @@ import { Session } from "./session.ts";
 
 const sessions = new Map<number, Session>();
 
+/** A ticket was removed: its workers end. */
+export function forgetSession(id: number): void {
+  const session = sessions.get(id);
+  sessions.delete(id);
+  session?.close();
+  session?.desks.close();
+}
+
 /** The session of a ticket: one as long as the page lives, so that a scan goes on while other screens are looked at. */
 export function sessionOf(id: number): Session {
   const known = sessions.get(id);
