@@ -14,17 +14,13 @@ import { Line } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
 import { NotMine, Ownership } from "../../kept/ownership.ts";
 import { copyFileName, type PartRecord } from "../../kept/part.ts";
+import { clock } from "../clock.ts";
 import type { Outcome } from "../protocol.ts";
 import type { BenchWatch } from "./bench-watch.ts";
 import { openTarget } from "./copy-target.ts";
 import { lastingSource, sharedPart, sourceOf } from "./phone-parts.ts";
 import type { CopyPlace, PartFound, PhonePart } from "./protocol.ts";
 import { serveSource } from "./source-port.ts";
-
-const clock = {
-  now: () => performance.now(),
-  wait: (milliseconds: number) => new Promise<void>((done) => setTimeout(done, milliseconds)),
-};
 
 /** Milliseconds between news of a copy. */
 const TELL_EVERY = 200;

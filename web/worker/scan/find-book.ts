@@ -70,14 +70,15 @@ export class FindBook {
     // Somebody else may have asked for it meanwhile: there must be one copy only.
     const page = this.#pages.get(number) ?? { finds: kept ? Finds.parse(kept.finds) : [], hidden: new Set(kept?.hidden) };
     this.#pages.set(number, page);
-    this.#forget();
+    this.#forget(number);
     return page;
   }
 
-  #forget(): void {
+  /** `inHand`: a page that is about to be written into is not let go of, however many others are dirty. */
+  #forget(inHand = -1): void {
     for (const number of this.#pages.keys()) {
       if (this.#pages.size <= IN_MEMORY) return;
-      if (!this.#dirty.has(number)) this.#pages.delete(number);
+      if (!this.#dirty.has(number) && number !== inHand) this.#pages.delete(number);
     }
   }
 

@@ -5,16 +5,12 @@ import { loadMedium } from "../../kept/database.ts";
 import { Line, type News } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
 import { Ownership } from "../../kept/ownership.ts";
+import { clock } from "../clock.ts";
 import { openGrant } from "../open-grant.ts";
 import { PlaceLink } from "../place-link.ts";
 import type { Grant, Outcome } from "../protocol.ts";
 import { ScanKeeper } from "./scan-keeper.ts";
 import { ScanWork } from "./scan-work.ts";
-
-const clock = {
-  now: () => performance.now(),
-  wait: (milliseconds: number) => new Promise<void>((done) => setTimeout(done, milliseconds)),
-};
 
 /** `elsewhere`: another tab scans this medium now. */
 export type Started = Outcome & { readonly elsewhere?: true };
