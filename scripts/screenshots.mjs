@@ -24,6 +24,16 @@ const unpacked = mkdtempSync(join(tmpdir(), "jubar-pictures-"));
 const phoneImage = join(unpacked, "siskin-userdata.img");
 writeFileSync(phoneImage, gunzipSync(readFileSync(join(HOME, "test", "images", "userdata-ext4-unclean.img.gz"))));
 
+/** What else the first ticket's customer brings: the card after a format, and a backup. */
+const [wagonCard, phoneBackup] = [
+  ["formatted-card.img.gz", "wagon-card.img"],
+  ["theatre-phone.ab.gz", "theatre-phone.ab"],
+].map(([packed, name]) => {
+  const path = join(unpacked, name);
+  writeFileSync(path, gunzipSync(readFileSync(join(HOME, "demo", packed))));
+  return path;
+});
+
 const { chromium } = await import("@playwright/test");
 const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
@@ -88,6 +98,19 @@ try {
   await button("Choose the folder and write").click();
   await page.getByText("arrived intact").waitFor();
   await picture("hand-over");
+  await station("Copy & scan").click();
+  for (const [path, name] of [
+    [wagonCard, "wagon-card.img"],
+    [phoneBackup, "theatre-phone.ab"],
+  ]) {
+    await button("Add a medium").click();
+    await page.getByLabel("Disk image").setInputFiles(path);
+    await button(name).first().waitFor();
+    await button("Start the scan").click();
+    await page.getByRole("region", { name: "Progress" }).getByText("done in").waitFor();
+  }
+  await button("wagon-card.img").first().click();
+  await picture("several-media");
   await page.getByRole("link", { name: "To the bench" }).click();
   await page.getByRole("article").filter({ hasText: "theatre-phone.ab" }).getByRole("button").click();
   await button(/^Start the scan$/).click();

@@ -22,16 +22,19 @@ export class FacetCounts {
   readonly conditions = new Uint32Array(CONDITIONS.length);
   /** By the media's place in the list of them. */
   readonly media: Uint32Array;
-  /** Two counts for each day that a clock in use can show: erased things first, then others. */
-  readonly days = new Uint32Array(2 * (LAST_SANE - FIRST_SANE + 1));
+  /** Two counts for each day from the first to the last one that any find has: erased things first, then others. */
+  readonly days: Uint32Array;
+  readonly #firstDay: number;
   /** Days that no clock in use can show: a few. */
   readonly #oddDays = new Map<number, { erased: number; others: number }>();
   all = 0;
   readonly #seen: Uint32Array;
 
-  constructor(groups: number, media: number) {
+  constructor(groups: number, media: number, span: Answer["span"]) {
     this.#seen = new Uint32Array(groups);
     this.media = new Uint32Array(media);
+    this.#firstDay = span?.first ?? 0;
+    this.days = new Uint32Array(span ? 2 * (span.last - span.first + 1) : 0);
   }
 
   /** Is this the first of its group that is seen so? */
@@ -52,7 +55,7 @@ export class FacetCounts {
 
   countDay(day: number, state: number): void {
     if (day >= FIRST_SANE && day <= LAST_SANE) {
-      this.days[(day - FIRST_SANE) * 2 + (state === ERASED ? 0 : 1)]++;
+      this.days[(day - this.#firstDay) * 2 + (state === ERASED ? 0 : 1)]++;
       return;
     }
     if (day === NO_DAY) return;
@@ -72,7 +75,8 @@ export class FacetCounts {
       Object.fromEntries(all.map((one, index) => [one, column[index]])) as Record<T, number>;
     const days: DayCount[] = Array.from(this.#oddDays, ([day, count]) => ({ day, ...count }));
     for (let at = 0; at < this.days.length; at += 2)
-      if (this.days[at] + this.days[at + 1] > 0) days.push({ day: FIRST_SANE + at / 2, erased: this.days[at], others: this.days[at + 1] });
+      if (this.days[at] + this.days[at + 1] > 0)
+        days.push({ day: this.#firstDay + at / 2, erased: this.days[at], others: this.days[at + 1] });
     return {
       all: this.all,
       media: new Map(media.flatMap((id, index) => (this.media[index] > 0 ? [[id, this.media[index]] as const] : []))),

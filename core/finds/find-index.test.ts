@@ -113,6 +113,11 @@ test("clocks that were never set do not stretch the axis of days over a century"
   for (const year of [1970, 1980, 2026, 2107]) index.put(aFind({ id: `y${year}`, taken: Date.UTC(year, 0, 1) }), KEPT);
   const day = Date.UTC(2026, 0, 1) / DAY;
   expect(index.ask(EVERYTHING).span).toEqual({ first: day, last: day });
+  index.put(aFind({ id: "older", taken: Date.UTC(2011, 0, 1) }), KEPT);
+  expect(index.ask(EVERYTHING).span).toEqual({ first: Date.UTC(2011, 0, 1) / DAY, last: day });
+  index.forget("0:older");
+  expect(index.ask(EVERYTHING).span).toEqual({ first: day, last: day });
+  expect(index.ask(EVERYTHING).days).toHaveLength(4);
 });
 
 test("a patch adds its evidence once and changes what it names", () => {

@@ -2,6 +2,7 @@ import { onMedium } from "../bytes/extents.ts";
 import { grown } from "../bytes/grown.ts";
 import { ERASED, FacetCounts, Fails, FIRST_SANE, LAST_SANE, NO_DAY } from "./facet-counts.ts";
 import { CONDITIONS, type Find, KINDS, STATES, timeOf } from "./find.ts";
+import { findKey, type KeptAt } from "./find-key.ts";
 import { FindOrders } from "./find-orders.ts";
 import type { Answer, Query } from "./find-query.ts";
 import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
@@ -9,20 +10,6 @@ import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
 const DAY = 86_400_000;
 /** Sorts behind every name. */
 const NAMELESS = "\uffff";
-/** Where a find is kept: its pack, and its place in that. */
-export interface KeptAt {
-  readonly medium: number;
-  readonly pack: number;
-  readonly position: number;
-}
-
-/** What a find of a ticket is known by: the medium's number, and the find's own id there. */
-export const findKey = (medium: number, id: string): string => `${medium}:${id}`;
-export function partsOfKey(key: string): { medium: number; id: string } {
-  const colon = key.indexOf(":");
-  return { medium: Number(key.slice(0, colon)), id: key.slice(colon + 1) };
-}
-
 /**
  * The columns of a ticket's finds, of all its media, that are filtered and sorted by, in flat arrays: 200,000 rows answer within a frame or
  * two. Rows are numbered in the order they came; a find that comes again keeps its row.
@@ -45,6 +32,12 @@ export class FindIndex {
   #group = new Int32Array(1024);
   /** Is its SHA-256 known? */
   #hashed = new Uint8Array(1024);
+  /** First and last day of all finds that a clock in use can show. */
+  #firstDay = LAST_SANE + 1;
+  #lastDay = FIRST_SANE - 1;
+  #isSpanOld = false;
+  /** Which rows pass, while a question is answered. */
+  #passed = new Uint8Array(1024);
   /** Each folder once, by number: most finds share theirs. */
   #folder = new Int32Array(1024);
   readonly #folders = new FolderTable();
@@ -109,6 +102,7 @@ export class FindIndex {
     this.#condition[row] = CONDITIONS.indexOf(find.condition);
     this.#time[row] = time ?? Number.NEGATIVE_INFINITY;
     this.#day[row] = time === null ? NO_DAY : Math.floor(time / DAY);
+    this.#widenSpan(this.#day[row]);
     this.#size[row] = find.size;
     this.#start[row] = onMedium(find.extents)[0]?.offset ?? -1;
     this.#folder[row] = this.#folders.numberOf(folderKey(medium, find));
@@ -153,7 +147,24 @@ export class FindIndex {
   /** It is no find any more: another scan did not tell it again, or its medium was taken out of the ticket. */
   forget(key: string): void {
     const row = this.#rows.get(key);
-    if (row !== undefined) this.#gone[row] = 1;
+    if (row === undefined) return;
+    this.#gone[row] = 1;
+    this.#isSpanOld = true;
+  }
+
+  /** First and last day of all finds that are there, those of clocks that were never set left out. */
+  #span(): Answer["span"] {
+    if (this.#isSpanOld) {
+      [this.#firstDay, this.#lastDay, this.#isSpanOld] = [LAST_SANE + 1, FIRST_SANE - 1, false];
+      for (let row = 0; row < this.#keys.length; row++) if (this.#gone[row] === 0) this.#widenSpan(this.#day[row]);
+    }
+    return this.#firstDay <= this.#lastDay ? { first: this.#firstDay, last: this.#lastDay } : null;
+  }
+
+  #widenSpan(day: number): void {
+    if (day < FIRST_SANE || day > LAST_SANE) return;
+    if (day < this.#firstDay) this.#firstDay = day;
+    if (day > this.#lastDay) this.#lastDay = day;
   }
 
   #grow(length: number): void {
@@ -178,8 +189,9 @@ export class FindIndex {
    * places counts, and is shown, once.
    */
   ask(query: Query): Answer {
-    const counts = new FacetCounts(this.#groups.length, this.#mediaIds.length);
-    const { passed, bytes: bytesOfSingles, span } = this.#filter(query, counts);
+    const span = this.#span();
+    const counts = new FacetCounts(this.#groups.length, this.#mediaIds.length, span);
+    const { passed, bytes: bytesOfSingles } = this.#filter(query, counts);
     const order = this.#orders.of(query.sort, this.#keys.length);
     const rows = new Uint32Array(this.#keys.length);
     const isGrouped = this.#groups.length > 1;
@@ -199,7 +211,7 @@ export class FindIndex {
   }
 
   /** Which rows pass all filters. The loop is the answer's whole cost: it touches flat arrays and local names only. */
-  #filter(query: Query, counts: FacetCounts): { passed: Uint8Array; bytes: number; span: Answer["span"] } {
+  #filter(query: Query, counts: FacetCounts): { passed: Uint8Array; bytes: number } {
     const wanted = <T extends string>(all: readonly T[], some: readonly T[]) =>
       Uint8Array.from(all, (one) => Number(some.length === 0 || some.includes(one)));
     const kinds = wanted(KINDS, query.kinds);
@@ -214,17 +226,14 @@ export class FindIndex {
     const [gone, group, folder, texts, size] = [this.#gone, this.#group, this.#folder, this.#words, this.#size];
     const { kinds: ofKind, states: ofState, conditions: ofCondition, media: ofMedium, days: ofDay } = counts;
     const length = this.#keys.length;
-    const passed = new Uint8Array(length);
-    let first = LAST_SANE + 1;
-    let last = FIRST_SANE - 1;
+    if (this.#passed.length < length) this.#passed = new Uint8Array(length * 2);
+    const passed = this.#passed.fill(0, 0, length);
+    const firstDay = this.#firstDay;
     let all = 0;
     let bytes = 0;
     for (let row = 0; row < length; row++) {
       if (gone[row] === 1) continue;
       const day = dayOf[row];
-      const isSane = day >= FIRST_SANE && day <= LAST_SANE;
-      if (isSane && day < first) first = day;
-      if (isSane && day > last) last = day;
       let fails = 0;
       if (media[medium[row]] === 0) fails |= Fails.medium;
       if (kinds[kind[row]] === 0) fails |= Fails.kind;
@@ -249,7 +258,7 @@ export class FindIndex {
         if ((fails & ~Fails.state) === 0) ofState[state[row]]++;
         if ((fails & ~Fails.condition) === 0) ofCondition[condition[row]]++;
         if ((fails & ~Fails.days) === 0) {
-          if (isSane) ofDay[(day - FIRST_SANE) * 2 + (state[row] === ERASED ? 0 : 1)]++;
+          if (day >= FIRST_SANE && day <= LAST_SANE) ofDay[(day - firstDay) * 2 + (state[row] === ERASED ? 0 : 1)]++;
           else counts.countDay(day, state[row]);
         }
       }
@@ -258,7 +267,7 @@ export class FindIndex {
       if (group[row] === 0) bytes += size[row];
     }
     counts.all += all;
-    return { passed, bytes, span: first <= last ? { first, last } : null };
+    return { passed, bytes };
   }
 
   /** The folders right under one: volumes under "", else what lies a step deeper. Counts are of what passes all other filters. */

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { partsOfKey } from "../../core/finds/find-index.ts";
+import { partsOfKey } from "../../core/finds/find-key.ts";
 import type { PlannedFile } from "../../core/handover/plan.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import type { Target } from "../worker/reading/protocol.ts";

@@ -1,5 +1,5 @@
 import type { StoreApi } from "zustand";
-import { partsOfKey } from "../../core/finds/find-index.ts";
+import { partsOfKey } from "../../core/finds/find-key.ts";
 import { isUnderWay } from "../kept/scan-record.ts";
 import type { Desks } from "./desks.ts";
 import { inUse, type SessionState, scanOf } from "./session-state.ts";

@@ -2,7 +2,7 @@ import { proxy } from "comlink";
 import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
-import { partsOfKey } from "../../core/finds/find-index.ts";
+import { partsOfKey } from "../../core/finds/find-key.ts";
 import type { FoundRecord, RecordEvidence } from "../../core/finds/record.ts";
 import { useMedium, useSession } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { Find } from "../../../core/finds/find.ts";
-import { FindIndex, findKey, partsOfKey } from "../../../core/finds/find-index.ts";
+import { FindIndex } from "../../../core/finds/find-index.ts";
+import { findKey, partsOfKey } from "../../../core/finds/find-key.ts";
 import type { Answer, Query } from "../../../core/finds/find-query.ts";
 import type { FolderCount } from "../../../core/finds/folder-table.ts";
 import { DatabaseFinds } from "../../../core/scan/database-finds.ts";

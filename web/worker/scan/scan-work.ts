@@ -2,7 +2,7 @@ import { onMedium } from "../../../core/bytes/extents.ts";
 import type { PlaceLedger } from "../../../core/bytes/place-ledger.ts";
 import { type ByteSource, UnusableError } from "../../../core/bytes/source.ts";
 import type { Find } from "../../../core/finds/find.ts";
-import { findKey } from "../../../core/finds/find-index.ts";
+import { findKey } from "../../../core/finds/find-key.ts";
 import { goesOnFrom } from "../../../core/scan/checkpoint.ts";
 import { scan } from "../../../core/scan/engine.ts";
 import type { Depth, ScanBatch, ScanEvent } from "../../../core/scan/events.ts";
