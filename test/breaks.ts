@@ -69,7 +69,7 @@ export async function live(
   options: Options,
   from: Kept,
   { how, after, keepEvery }: Break,
-): Promise<{ kept: Kept; ended: boolean; batches: number; reads: number }> {
+): Promise<{ kept: Kept; ended: boolean; batches: number; reads: number; again: number; passes: readonly string[] }> {
   let reads = 0;
   const failing: ByteSource = {
     ...source,
@@ -81,11 +81,14 @@ export async function live(
   const ledger = new PlaceLedger();
   ledger.merge(from.places);
   const stop = new AbortController();
-  // Structured clones: what is kept is as old as when it was kept, whatever the scan does to it later.
-  let kept = structuredClone(from);
+  // Clones of what is told: what is kept is as old as when it was kept, whatever the scan does to it later.
+  let kept = from;
   let now = kept;
   let volumes = from.volumes;
   let batches = 0;
+  /** Finds that an earlier life had told already, and the pass of each batch. */
+  let again = 0;
+  const passes: string[] = [];
   try {
     for await (const event of scan(failing, { ...options, ledger }, stop.signal, {
       checkpoint: from.checkpoint,
@@ -95,20 +98,22 @@ export async function live(
         volumes = event.volumes;
         continue;
       }
-      now = withBatch(now, event, volumes, ledger);
+      again += event.finds.filter(({ id }) => from.finds.has(id)).length;
+      passes.push(event.checkpoint.pass);
+      now = withBatch(now, structuredClone(event), volumes, ledger);
       const ends = event.checkpoint.pass === "done";
       if (++batches % keepEvery === 0 || ends) {
-        if (how === "keeping fails" && batches >= after) return { kept, ended: false, batches, reads };
-        kept = structuredClone(now);
+        if (how === "keeping fails" && batches >= after) return { kept, ended: false, batches, reads, again, passes };
+        kept = now;
       }
-      if (ends) return { kept, ended: true, batches, reads };
+      if (ends) return { kept, ended: true, batches, reads, again, passes };
       if (how === "stopped" && batches >= after) stop.abort(new Error("stopped"));
     }
   } catch (cause) {
-    if (how === "stopped" && stop.signal.aborted) return { kept, ended: false, batches, reads };
+    if (how === "stopped" && stop.signal.aborted) return { kept, ended: false, batches, reads, again, passes };
     if (!(cause instanceof UnusableError) || how !== "source fails") throw cause;
   }
-  return { kept, ended: false, batches, reads };
+  return { kept, ended: false, batches, reads, again, passes };
 }
 
 /** A scan that is broken several times in a row, at places that the seed chooses, and then runs to its end. */

@@ -249,13 +249,6 @@ export const HOLES: readonly Hole[] = [
     tests: BREAKS,
   },
   {
-    name: "stretches and stray pages claim bytes after a break",
-    file: "core/scan/claims.ts",
-    from: "const CLAIMS = /^[eb]/;",
-    to: "const CLAIMS = /^./;",
-    tests: BREAKS,
-  },
-  {
     name: "a deep scan goes on where a quick one ended",
     file: "core/scan/checkpoint.ts",
     from: 'if (pass === "done" || covers.depth !== depth) return false;',
@@ -274,13 +267,6 @@ export const HOLES: readonly Hole[] = [
     file: "web/kept/ownership.ts",
     from: "if (this.#isLost || row.owner !== this.number) throw",
     to: "if (row.owner < 0) throw",
-    tests: SESSION,
-  },
-  {
-    name: "work on a removed ticket goes on",
-    file: "web/kept/removal.ts",
-    from: '  line.say({ type: "end", media });\n',
-    to: "",
     tests: SESSION,
   },
   {

@@ -53,7 +53,14 @@ async function copying(file: File, source: ByteSource, from: CopyKept | null, mo
     mark: from?.mark ?? COPY_BEGIN,
     sha256: await portableSha256(),
     openTarget: async () => file.open(),
-    keep: async (one) => void kept.push(structuredClone(one)),
+    keep: async (one) => {
+      // What a mark promises is there, whenever it is kept.
+      const { done, unreadable } = one.mark;
+      const wanted = bytes.slice(0, done);
+      for (const { offset, length } of unreadable) wanted.fill(0, offset, offset + length);
+      expect(Buffer.from(file.lasting.subarray(0, done)).equals(wanted)).toBe(true);
+      kept.push(structuredClone(one));
+    },
     takenOver: () => null,
     whyNot: String,
     ...more,
