@@ -15,25 +15,20 @@ const STATUS: Readonly<Record<Exclude<CopyNews["status"], "new">, string>> = {
   done: "Copied and hashed:",
 };
 
+interface Props {
+  readonly part: PartRecord;
+  readonly now: CopyNews;
+  /** Is the phone there, and may it be read? */
+  readonly there: boolean;
+  readonly onGoOn: () => void;
+  readonly onUse: () => void;
+  readonly onDrop: () => void;
+}
+
 /** How far a working copy is, and what can be done with it now. */
-export function CopyProgress({
-  part,
-  now,
-  there,
-  onGoOn,
-  onUse,
-  onDrop,
-}: {
-  part: PartRecord;
-  now: CopyNews;
-  there: boolean;
-  onGoOn: () => void;
-  onUse: () => void;
-  onDrop: () => void;
-}) {
+export function CopyProgress(props: Props) {
+  const { part, now } = props;
   const lost = part.mark.unreadable.reduce((sum, { length }) => sum + length, 0);
-  const isGoing = now.status === "starting" || now.status === "running";
-  const rests = now.status === "paused" || now.status === "stopped" || now.status === "held" || now.status === "failed";
   if (now.status === "new") return null;
   return (
     <>
@@ -58,38 +53,47 @@ export function CopyProgress({
         </p>
       )}
       {part.sha256 && <p className="font-mono text-[13px] break-all">SHA-256 {part.sha256}</p>}
-      <div className="flex flex-wrap gap-2">
-        {isGoing && (
-          <>
-            <button type="button" className="button" onClick={() => void phoneDesk().pauseCopy(part.medium)}>
-              Pause
-            </button>
-            <button type="button" className="button" onClick={() => void phoneDesk().stopCopy(part.medium)}>
-              Stop
-            </button>
-          </>
-        )}
-        {rests && (
-          <>
-            <button type="button" className="button button-main" disabled={!there} onClick={onGoOn}>
-              Go on copying
-            </button>
-            {now.status !== "paused" && part.mark.done > 0 && (
-              <button type="button" className="button" onClick={onUse}>
-                Work on it as it is
-              </button>
-            )}
-            <button type="button" className="button" onClick={onDrop}>
-              Take something else
-            </button>
-          </>
-        )}
-        {now.status === "done" && (
-          <button type="button" className="button button-main" onClick={onUse}>
-            Work on this copy
-          </button>
-        )}
-      </div>
+      <CopyActions {...props} />
     </>
+  );
+}
+
+/** Pause, stop, go on, work on it: what can be done now. */
+function CopyActions({ part, now, there, onGoOn, onUse, onDrop }: Props) {
+  const isGoing = now.status === "starting" || now.status === "running";
+  const rests = now.status === "paused" || now.status === "stopped" || now.status === "held" || now.status === "failed";
+  return (
+    <div className="flex flex-wrap gap-2">
+      {isGoing && (
+        <>
+          <button type="button" className="button" onClick={() => void phoneDesk().pauseCopy(part.medium)}>
+            Pause
+          </button>
+          <button type="button" className="button" onClick={() => void phoneDesk().stopCopy(part.medium)}>
+            Stop
+          </button>
+        </>
+      )}
+      {rests && (
+        <>
+          <button type="button" className="button button-main" disabled={!there} onClick={onGoOn}>
+            Go on copying
+          </button>
+          {now.status !== "paused" && part.mark.done > 0 && (
+            <button type="button" className="button" onClick={onUse}>
+              Work on it as it is
+            </button>
+          )}
+          <button type="button" className="button" onClick={onDrop}>
+            Take something else
+          </button>
+        </>
+      )}
+      {now.status === "done" && (
+        <button type="button" className="button button-main" onClick={onUse}>
+          Work on this copy
+        </button>
+      )}
+    </div>
   );
 }
