@@ -59,7 +59,8 @@ function MediumButton({ state, isInHand, onTake }: { state: MediumState; isInHan
       <span className="min-w-0 flex-1 leading-tight">
         <span className="block truncate font-bold">{medium.name}</span>
         <span className="block truncate text-[13px] text-second">
-          {medium.kind} · <Stand state={state} />
+          {medium.source ? `${medium.kind} · ` : ""}
+          <Stand state={state} />
         </span>
       </span>
       <span className="absolute bottom-0 left-0 h-1 bg-primary" style={{ width: `${partDone(scan) * 100}%` }} aria-hidden="true" />
