@@ -235,13 +235,6 @@ export const HOLES: readonly Hole[] = [
     tests: BREAKS,
   },
   {
-    name: "rows of stray pages that a database tells of come back with a scan that goes on",
-    file: "core/scan/records.ts",
-    from: "    this.#bits.set(struck);\n",
-    to: "    return;\n",
-    tests: BREAKS,
-  },
-  {
     name: "files that were judged before a break are told anew",
     file: "core/scan/listing.ts",
     from: "const told = ++at > judged ?",
