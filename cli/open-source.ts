@@ -3,7 +3,7 @@ import { basename } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { z } from "zod";
 import { holdsBackup, unpackBackup } from "../core/backup/unpack.ts";
-import { type Fault, faultySource } from "../core/bytes/faulty-source.ts";
+import { Fault, faultySource } from "../core/bytes/faulty-source.ts";
 import { handleSource } from "../core/bytes/handle-source.ts";
 import { joinedSource } from "../core/bytes/joined-source.ts";
 import { type ByteSource, UnusableError, withTroubles } from "../core/bytes/source.ts";
@@ -28,17 +28,7 @@ export interface Opening {
   readonly passphrase?: string;
 }
 
-const FaultFile = z.object({
-  ranges: z.array(
-    z.object({
-      start: z.number().int().nonnegative(),
-      length: z.number().int().positive(),
-      behaviour: z.enum(["dead", "flaky", "slow"]),
-      succeedsOnAttempt: z.number().int().positive().optional(),
-      delayMs: z.number().nonnegative().optional(),
-    }),
-  ),
-});
+const FaultFile = z.object({ ranges: z.array(Fault) });
 
 /** More parts than this are no split image. */
 const MAX_PARTS = 999;

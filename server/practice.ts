@@ -4,16 +4,9 @@ import { dirname, join } from "node:path";
 import { pipeline } from "node:stream/promises";
 import { createGunzip } from "node:zlib";
 import { z } from "zod";
+import { Fault } from "../core/bytes/faulty-source.ts";
 import { flakyReader } from "../standins/flaky-reader.ts";
 import type { Medium } from "./media.ts";
-
-const Fault = z.object({
-  start: z.number().int().nonnegative(),
-  length: z.number().int().positive(),
-  behaviour: z.enum(["dead", "flaky", "slow"]),
-  succeedsOnAttempt: z.number().int().positive().optional(),
-  delayMs: z.number().nonnegative().optional(),
-});
 
 /** Practice media as a folder describes them: packed images, and the ticket that comes with each. */
 const Practice = z.array(

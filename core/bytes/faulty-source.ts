@@ -1,14 +1,16 @@
+import { z } from "zod";
 import { type ByteSource, UnreadableError } from "./source.ts";
 
 /** A stretch that reads badly. Lengths and offsets in bytes, delays in milliseconds. */
-export interface Fault {
-  readonly start: number;
-  readonly length: number;
+export const Fault = z.object({
+  start: z.number().int().nonnegative(),
+  length: z.number().int().positive(),
   /** dead: never reads. flaky: reads from attempt `succeedsOnAttempt` on. slow: reads after `delayMs`. */
-  readonly behaviour: "dead" | "flaky" | "slow";
-  readonly succeedsOnAttempt?: number;
-  readonly delayMs?: number;
-}
+  behaviour: z.enum(["dead", "flaky", "slow"]),
+  succeedsOnAttempt: z.number().int().positive().optional(),
+  delayMs: z.number().nonnegative().optional(),
+});
+export type Fault = Readonly<z.infer<typeof Fault>>;
 
 /** A source with faults laid over it: a worn card, for practice and for checks. `wait` brings the clock. */
 export function faultySource(source: ByteSource, faults: readonly Fault[], wait: (ms: number) => Promise<void>): ByteSource {

@@ -72,6 +72,15 @@ function conducted(total: number) {
   const conductor = new Conductor(work, clock, (state, because) => said.push(because ? `${state}: ${because}` : state));
   return { work, clock, said, conductor };
 }
+/** Makes the work hang in one step. @returns what lets it go on */
+function hangingAt(work: Counting, hanging: number): () => void {
+  let open: () => void = () => {};
+  const gate = new Promise<void>((go) => {
+    open = go;
+  });
+  work.gate = (step) => (step === hanging ? gate : Promise.resolve());
+  return () => open();
+}
 const everything = (total: number) => Array.from({ length: total }, (_, step) => step);
 
 test("from its beginning to its end, each state is said once, and all is kept", async () => {
@@ -94,13 +103,7 @@ test("two beginnings at once are one", async () => {
 
 test("pause is said when nothing is read any more and all is kept; go on goes on in the same run", async () => {
   const { work, said, conductor } = conducted(20);
-  let open: () => void = () => {};
-  work.gate = (step) =>
-    step === 5
-      ? new Promise((go) => {
-          open = go;
-        })
-      : Promise.resolve();
+  const open = hangingAt(work, 5);
   conductor.start();
   await settled();
   conductor.pause();
@@ -120,13 +123,7 @@ test.each(["pause", "stop"] as const)(
   "%s while the reader hangs: said within a second, and its late answer is dropped",
   async (command) => {
     const { work, clock, conductor } = conducted(20);
-    let open: () => void = () => {};
-    work.gate = (step) =>
-      step === 5
-        ? new Promise((go) => {
-            open = go;
-          })
-        : Promise.resolve();
+    const open = hangingAt(work, 5);
     conductor.start();
     await settled();
     conductor[command]();

@@ -10,7 +10,7 @@ import { noteWork } from "../shell/work-under-way.ts";
 import type { Grant, Outcome } from "../worker/protocol.ts";
 import type { Desks } from "./desks.ts";
 import { askPassphrase } from "./passphrase.ts";
-import { type MediumState, type SessionState, scanOf } from "./session-state.ts";
+import type { MediumState, SessionState } from "./session-state.ts";
 import { type Access, accessTo, askAgain, rememberGrant } from "./storage-access.ts";
 
 const handed = (grant: Grant): Grant => (grant.kind === "port" ? transfer(grant, [grant.port]) : grant);
@@ -163,11 +163,6 @@ export class MediumDesk {
     const before = this.#state?.medium;
     this.#change({ medium });
     if (before && JSON.stringify(before.source) !== JSON.stringify(medium.source)) void this.open();
-  }
-
-  get scan() {
-    const state = this.#state;
-    return state && scanOf(state);
   }
 
   close(): void {

@@ -208,11 +208,6 @@ export class Session {
     await this.#putTray(tray);
   }
 
-  async renameMedium(id: number, name: string): Promise<void> {
-    await database.media.update(id, { name });
-    await this.#mediaChanged();
-  }
-
   async giveAgain(id: number, grant: Grant): Promise<void> {
     await this.#media.get(id)?.giveAgain(grant);
     this.#looking.forget();

@@ -111,11 +111,6 @@ export class ScanDesk {
     return this.#inTurn(() => this.#letGo());
   }
 
-  /** Tells once more where it stands: to a tab that just came. */
-  tell(): void {
-    this.#scanning?.work.tell();
-  }
-
   #inTurn<T>(step: () => Promise<T>): Promise<T> {
     const mine = this.#turn.then(step);
     this.#turn = mine.catch(() => undefined);
