@@ -202,8 +202,8 @@ export const HOLES: readonly Hole[] = [
   {
     name: "a medium is known by bytes that did not read",
     file: "core/medium/sample.ts",
-    from: "places.push(ledger.lost.overlap(at, length) > 0 ? null : sha256.digest());",
-    to: "places.push(sha256.digest());",
+    from: "yield ledger.lost.overlap(at, length) > 0 ? null : bytes;",
+    to: "yield bytes;",
     tests: ["core/medium/sample.test.ts"],
   },
   {

@@ -241,3 +241,17 @@ test("same size and SHA-256, once both are known: one thing in two places, count
   expect(index.alike(card)).toEqual(["2:b"]);
   expect(index.ask(EVERYTHING).rows.length).toBe(2);
 });
+
+test("a find that is told anew with another content leaves its group; the others stay together", () => {
+  const index = new FindIndex();
+  const at = (medium: number) => ({ medium, pack: 0, position: 0 });
+  const rows = [1, 2, 3].map((medium) => index.put(aFind({ id: "a", size: 10, sha256: "aa" }), at(medium)));
+  expect(index.alike(rows[0])).toEqual(["1:a", "2:a", "3:a"]);
+  index.put(aFind({ id: "a", size: 12, sha256: "bb" }), at(2));
+  expect(index.alike(rows[0])).toEqual(["1:a", "3:a"]);
+  expect(index.alike(rows[1])).toEqual([]);
+  // Nothing is known of its content yet.
+  index.put(aFind({ id: "a", size: 14 }), at(3));
+  expect(index.alike(rows[0])).toEqual(["1:a"]);
+  expect(index.ask(EVERYTHING)).toMatchObject({ all: 3, bytes: 36, kinds: { photo: 3 } });
+});

@@ -47,8 +47,8 @@ export class FindIndex {
   readonly #rows = new Map<string, number>();
   readonly #orders = new FindOrders<Query["sort"]>((sort) => this.#comparing(sort));
   /** Rows of one content, by their size and hash; and by the number of their group. */
-  readonly #alike = new Map<string, number[]>();
-  readonly #groups: number[][] = [[]];
+  readonly #alike = new Map<string, { group: number; readonly rows: Set<number> }>();
+  readonly #groups: ReadonlySet<number>[] = [new Set()];
 
   get length(): number {
     return this.#keys.length;
@@ -68,7 +68,11 @@ export class FindIndex {
 
   /** Keys of all finds with the same content, itself among them; empty where none is known. */
   alike(row: number): string[] {
-    return (this.#groups[this.#group[row]] ?? []).filter((one) => this.#gone[one] === 0).map((one) => this.#keys[one]);
+    const group = this.#group[row];
+    const keys: string[] = [];
+    // One that was told anew with another content has another group now, or none.
+    for (const one of this.#groups[group]) if (this.#gone[one] === 0 && this.#group[one] === group) keys.push(this.#keys[one]);
+    return keys;
   }
 
   sizeOf(row: number): number {
@@ -103,6 +107,8 @@ export class FindIndex {
     this.#time[row] = time ?? Number.NEGATIVE_INFINITY;
     this.#day[row] = time === null ? NO_DAY : Math.floor(time / DAY);
     this.#widenSpan(this.#day[row]);
+    // Another content than before: what was known of the old one says nothing of it.
+    if (this.#size[row] !== find.size) [this.#group[row], this.#hashed[row]] = [0, 0];
     this.#size[row] = find.size;
     this.#start[row] = onMedium(find.extents)[0]?.offset ?? -1;
     this.#folder[row] = this.#folders.numberOf(folderKey(medium, find));
@@ -122,12 +128,14 @@ export class FindIndex {
   sameAs(row: number, sha256: string): void {
     this.#hashed[row] = 1;
     const content = `${this.#size[row]} ${sha256}`;
-    const alike = this.#alike.get(content) ?? [];
+    const alike = this.#alike.get(content) ?? { group: 0, rows: new Set<number>() };
     this.#alike.set(content, alike);
-    if (!alike.includes(row)) alike.push(row);
-    if (alike.length === 2) this.#groups.push(alike);
-    const group = alike.length < 2 ? 0 : this.#group[alike[0]] || this.#groups.length - 1;
-    for (const one of alike) this.#group[one] = group;
+    alike.rows.add(row);
+    if (alike.group === 0 && alike.rows.size > 1) {
+      alike.group = this.#groups.push(alike.rows) - 1;
+      for (const one of alike.rows) this.#group[one] = alike.group;
+    }
+    this.#group[row] = alike.group;
   }
 
   /** Keys of finds that have the size of one on another medium while the hash of either is not known: what may be one thing in two places. */

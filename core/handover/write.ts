@@ -1,4 +1,4 @@
-import { extentsSource } from "../bytes/extents.ts";
+import { extentsSource, totalLength } from "../bytes/extents.ts";
 import type { Sha256 } from "../bytes/hash.ts";
 import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import type { Find } from "../finds/find.ts";
@@ -73,7 +73,7 @@ export async function* writeFiles<F extends Find>(
 ): AsyncGenerator<WriteEvent<F>> {
   const given: (Omit<WrittenFile<F>, "outcome" | "sha256"> & { hash: string })[] = [];
   for (const { find, path } of files) {
-    const bytes = find.extents.reduce((sum, { length }) => sum + length, 0);
+    const bytes = totalLength(find.extents);
     const source = sourceOf(find);
     if (typeof source === "string") {
       yield { type: "checked", file: { find, path, bytes, lost: 0, sha256: null, outcome: "failed", because: source } };

@@ -42,10 +42,13 @@ export class Claims {
     this.#entries.set(keyOf(file), id);
   }
 
-  /** Entries that speak of a find with another id: the entry's place, and that id. A new list with each that is added. */
-  twins: readonly (readonly [number, string])[] = [];
+  /**
+   * Entries that speak of a find with another id: the entry's place, and that id. It only grows: one that was added since a checkpoint was told
+   * is not asked for by who goes on from there.
+   */
+  readonly twins: (readonly [number, string])[] = [];
   noteTwin(file: ListedFile, id: string): void {
-    this.twins = [...this.twins, [file.at, id]];
+    this.twins.push([file.at, id]);
     this.noteErased(file, id);
   }
 

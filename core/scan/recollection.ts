@@ -11,7 +11,7 @@ export class Recollection {
   constructor(claims: Claims, twins: readonly (readonly [number, string])[]) {
     this.#claims = claims;
     this.#twins = new Map(twins);
-    claims.twins = twins;
+    for (const twin of twins) claims.twins.push(twin);
   }
 
   /** A find that was told before. */

@@ -81,51 +81,46 @@ export async function* readRecords(
   const databases = finds.databases();
   const exports = finds.exports();
   const strays = finds.strays();
-  const total = [...databases.map(({ find }) => find), ...exports, ...strays].reduce((sum, { extents }) => sum + totalLength(extents), 0);
-  let done = 0;
   const sizes = [...databases.map(({ find }) => find), ...exports].map(({ extents }) => totalLength(extents));
+  const total = sizes.reduce((sum, size) => sum + size, 0) + strays.reduce((sum, { extents }) => sum + totalLength(extents), 0);
   const loose = strays.length > 0 ? new LooseRows(await strayRecords(strays, databases, source, signal), from.struck) : null;
   /** One after the other: databases, exports, and last what stray pages alone tell. */
-  const units: (() => AsyncIterable<Told & { part: number }> | Iterable<Told & { part: number }>)[] = [
+  const units: (() => AsyncIterable<Told & { part: number }>)[] = [
     ...databases.map((set) => () => readDatabase(set, source, signal)),
     ...exports.map((find) => () => inBatches(readExport(find, source))),
     () => inBatches(Promise.resolve({ records: loose?.left() ?? [], troubles: [] })),
   ];
+  /** Bytes of the units that are done. */
+  let done = 0;
+  const batch = (at: number, told: number, within: number, { records, troubles }: Told): PassBatch => ({
+    finds: [],
+    patches: [],
+    troubles,
+    records,
+    done: Math.min(total, done + within),
+    total,
+    at,
+    told,
+    struck: loose?.struck ?? null,
+  });
   for (const [at, read] of units.entries()) {
-    if (at >= from.at) {
-      signal.throwIfAborted();
-      let told = 0;
-      const before = at === from.at ? from.told : 0;
-      for await (const { records, troubles, part } of read()) {
-        if (at < databases.length) for (const record of records) loose?.strike(record);
-        const fresh = told >= before ? records : records.slice(before - told);
-        told += records.length;
-        if (told < before && troubles.length === 0) continue;
-        yield {
-          finds: [],
-          patches: [],
-          troubles,
-          records: fresh,
-          done: Math.min(total, done + part * (sizes[at] ?? 0)),
-          total,
-          at,
-          told: Math.max(told, before),
-          struck: loose?.struck ?? null,
-        };
-      }
+    const size = sizes[at] ?? 0;
+    if (at < from.at) {
+      done += size;
+      continue;
     }
-    done += sizes[at] ?? 0;
-    if (at >= from.at)
-      yield {
-        finds: [],
-        patches: [],
-        troubles: [],
-        done: Math.min(total, done),
-        total,
-        at: at + 1,
-        told: 0,
-        struck: loose?.struck ?? null,
-      };
+    signal.throwIfAborted();
+    let told = 0;
+    const before = at === from.at ? from.told : 0;
+    for await (const { records, troubles, part } of read()) {
+      if (at < databases.length) for (const record of records) loose?.strike(record);
+      const fresh = told >= before ? records : records.slice(before - told);
+      told += records.length;
+      if (told < before && troubles.length === 0) continue;
+      yield batch(at, Math.max(told, before), part * size, { records: fresh, troubles });
+    }
+    done += size;
+    yield batch(at + 1, 0, 0, { records: [], troubles: [] });
   }
 }
 

@@ -7,7 +7,7 @@ import { useFinds } from "../session/use-finds.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { StateAndCondition } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
-import { bytes, hex, moment, nameOf, plural } from "../shared/words.ts";
+import { bytes, count, hex, moment, nameOf, plural } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 
 /** What is known of one find, and why. */
@@ -72,11 +72,14 @@ export function Inspector({ find, onOpen }: { find: Found | null; onOpen: () => 
   );
 }
 
+/** Other places that are listed: there may be thousands. */
+const MOST_PLACES = 20;
+
 /** The same bytes, found in other places of this ticket. */
 function Places({ find }: { find: Found }) {
   const session = useSession();
   const media = useMedia();
-  const others = useFinds(find.places);
+  const others = useFinds(find.places.slice(0, MOST_PLACES));
   if (find.places.length === 0) return null;
   const nameOfMedium = (id: number) => media.find(({ medium }) => medium.id === id)?.medium.name ?? "another medium";
   return (
@@ -92,6 +95,7 @@ function Places({ find }: { find: Found }) {
             </button>
           </li>
         ))}
+        {find.places.length > MOST_PLACES && <li className="text-second">and {count(find.places.length - MOST_PLACES)} more</li>}
       </ul>
     </>
   );

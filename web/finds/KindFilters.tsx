@@ -3,7 +3,7 @@ import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
 import { inUse } from "../session/session-state.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { SearchField } from "../shared/SearchField.tsx";
-import { count } from "../shared/words.ts";
+import { FilterChip } from "./FilterChip.tsx";
 import { isFiltered, showAll, toggled } from "./filters.ts";
 
 /** First row of filters: folders, media where there are several, kinds, words. */
@@ -18,15 +18,14 @@ export function KindFilters({ tree, onTree }: { tree: boolean; onTree: () => voi
       </button>
       <MediaChips />
       {KINDS.filter((kind) => (answer?.kinds[kind] ?? 0) > 0 || query.kinds.includes(kind)).map((kind) => (
-        <button
+        <FilterChip
           key={kind}
-          type="button"
-          className="chip"
-          aria-pressed={query.kinds.includes(kind)}
-          onClick={() => void session.ask({ kinds: toggled(query.kinds, kind) })}
+          isOn={query.kinds.includes(kind)}
+          finds={answer?.kinds[kind]}
+          onToggle={() => void session.ask({ kinds: toggled(query.kinds, kind) })}
         >
-          {KIND_WORDS[kind]} <span className="font-mono">{count(answer?.kinds[kind] ?? 0)}</span>
-        </button>
+          {KIND_WORDS[kind]}
+        </FilterChip>
       ))}
       <span className="ml-auto" />
       {isFiltered(query) && (
@@ -55,16 +54,15 @@ function MediaChips() {
   return (
     <>
       {media.map(({ medium: { id, name } }) => (
-        <button
+        <FilterChip
           key={id}
-          type="button"
-          className="chip"
-          aria-pressed={chosen.includes(id)}
+          isOn={chosen.includes(id)}
+          finds={counts?.get(id)}
           title={`only what lies on ${name}`}
-          onClick={() => void session.ask({ media: toggled(chosen, id) })}
+          onToggle={() => void session.ask({ media: toggled(chosen, id) })}
         >
-          <span className="max-w-40 truncate">{name}</span> <span className="font-mono">{count(counts?.get(id) ?? 0)}</span>
-        </button>
+          <span className="max-w-40 truncate">{name}</span>
+        </FilterChip>
       ))}
       <span className="h-5 w-px bg-line" aria-hidden="true" />
     </>

@@ -3,7 +3,8 @@ import { CONDITIONS, STATES } from "../../core/finds/find.ts";
 import type { Query } from "../../core/finds/find-query.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { ConditionCells, StateShape } from "../shared/Marks.tsx";
-import { bytes, count, hex, plural } from "../shared/words.ts";
+import { bytes, hex, plural } from "../shared/words.ts";
+import { FilterChip } from "./FilterChip.tsx";
 import { toggled } from "./filters.ts";
 import { folderWords } from "./folder-words.ts";
 
@@ -23,28 +24,25 @@ export function StateFilters({ tree, look, onLook }: { tree: boolean; look: "wal
   return (
     <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="State and condition">
       {STATES.map((state) => (
-        <button
+        <FilterChip
           key={state}
-          type="button"
-          className="chip"
-          aria-pressed={query.states.includes(state)}
-          onClick={() => void session.ask({ states: toggled(query.states, state) })}
+          isOn={query.states.includes(state)}
+          finds={answer?.states[state]}
+          onToggle={() => void session.ask({ states: toggled(query.states, state) })}
         >
-          <StateShape state={state} /> {state} <span className="font-mono">{count(answer?.states[state] ?? 0)}</span>
-        </button>
+          <StateShape state={state} /> {state}
+        </FilterChip>
       ))}
       <span className="w-3" />
       {CONDITIONS.map((condition) => (
-        <button
+        <FilterChip
           key={condition}
-          type="button"
-          className="chip"
-          aria-pressed={query.conditions.includes(condition)}
-          onClick={() => void session.ask({ conditions: toggled(query.conditions, condition) })}
+          isOn={query.conditions.includes(condition)}
+          finds={answer?.conditions[condition]}
+          onToggle={() => void session.ask({ conditions: toggled(query.conditions, condition) })}
         >
-          <ConditionCells condition={condition} /> {condition}{" "}
-          <span className="font-mono">{count(answer?.conditions[condition] ?? 0)}</span>
-        </button>
+          <ConditionCells condition={condition} /> {condition}
+        </FilterChip>
       ))}
       <PlaceChips tree={tree} />
       <p className="sr-only" role="status">

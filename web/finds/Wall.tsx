@@ -1,5 +1,6 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { Turns } from "../../core/work/turns.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { count, longDay } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
@@ -55,10 +56,8 @@ export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => vo
   }
 
   /** Keys are obeyed one after the other: a find that a key moved to is there before the next key speaks of it. */
-  const turns = useRef<Promise<unknown>>(Promise.resolve());
-  const inTurn = useCallback((step: () => unknown) => {
-    turns.current = turns.current.then(step, step);
-  }, []);
+  const [turns] = useState(() => new Turns());
+  const inTurn = useCallback((step: () => unknown) => void turns.take(step), [turns]);
 
   function onKeyDown(event: KeyboardEvent) {
     const step = {

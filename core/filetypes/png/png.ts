@@ -1,6 +1,7 @@
 import type { Extent } from "../../bytes/extents.ts";
 import { crc32 } from "../../bytes/hash.ts";
 import { u32be } from "../../bytes/layout.ts";
+import { RangeSet } from "../../bytes/ranges.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
 import { ZeroWatch } from "../declared/borne-out.ts";
@@ -123,16 +124,17 @@ async function walkChunks(source: ByteSource): Promise<Measure> {
  * that hold nothing lost must agree with their check sums.
  */
 async function endBehind(content: ByteSource, brokeAt: number, lost: readonly Extent[]): Promise<number | null> {
-  const isLost = (offset: number, length: number) => lost.some((one) => one.offset < offset + length && offset < one.offset + one.length);
+  const gone = new RangeSet();
+  for (const { offset, length } of lost) gone.add(offset, length);
   let at = brokeAt;
   for (let chunks = 0; chunks < MAX_CHUNKS && at + ChunkHeader.size + CRC_BYTES <= content.size; chunks++) {
-    if (isLost(at, ChunkHeader.size)) return null;
+    if (gone.overlap(at, ChunkHeader.size) > 0) return null;
     const header = await content.read(at, ChunkHeader.size);
     const length = ChunkHeader.length(header, 0);
     const type = ChunkHeader.type(header, 0);
     const next = at + ChunkHeader.size + length + CRC_BYTES;
     if (!/^[A-Za-z]{4}$/.test(type) || length > MAX_CHUNK_LENGTH || next > content.size) return null;
-    if (!isLost(at, next - at)) {
+    if (gone.overlap(at, next - at) === 0) {
       const computed = await chunkCrc(content, at + TYPE_BYTES, length + TYPE_BYTES, null);
       if (computed !== storedCrc(await content.read(next - CRC_BYTES, CRC_BYTES), 0)) return null;
     }
