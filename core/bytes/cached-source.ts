@@ -28,7 +28,6 @@ interface Piece {
 export function cachedSource(
   source: ByteSource,
   readAhead = (offset: number, length: number) => source.read(offset, length),
-  counted?: () => number,
 ): CountedSource {
   let kept: Piece[] = [];
   const blockOf = (offset: number): number => Math.floor(offset / BLOCK);
@@ -65,7 +64,7 @@ export function cachedSource(
     name: source.name,
     size: source.size,
     get bytesRead() {
-      return counted ? counted() : bytesRead;
+      return bytesRead;
     },
     async read(offset, length) {
       checkRange(this, offset, length);

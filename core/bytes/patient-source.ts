@@ -1,3 +1,4 @@
+import { Turns } from "../work/turns.ts";
 import { type CountedSource, cachedSource } from "./cached-source.ts";
 import { type Extent, onMedium } from "./extents.ts";
 import { PlaceLedger, SECTOR, STEPS, TRIES } from "./place-ledger.ts";
@@ -42,14 +43,13 @@ export function patientSource(raw: ByteSource, { ledger = new PlaceLedger(), sig
   const source = cachedSource(
     { name: raw.name, size: raw.size, read: (offset, length) => careful.read(offset, length) },
     (offset, length) => careful.readAhead(offset, length),
-    () => careful.bytesRead,
   );
   return {
     name: raw.name,
     size: raw.size,
     unreadable: ledger.lost,
     get bytesRead() {
-      return source.bytesRead;
+      return careful.bytesRead;
     },
     async read(offset, length) {
       signal?.throwIfAborted();
@@ -69,7 +69,7 @@ class CarefulReader {
   /** Sectors that failed since anything was read: dead, unless the medium is gone. */
   #doubted: Extent[] = [];
   /** Bad places are read by one at a time, so that nobody asks for what another one just asks for. */
-  #turn: Promise<unknown> = Promise.resolve();
+  readonly #turns = new Turns();
   /** Stretches that are being read now. */
   readonly #underWay: { offset: number; length: number; over: Promise<void> }[] = [];
   bytesRead = 0;
@@ -121,9 +121,7 @@ class CarefulReader {
   async #sectors(offset: number, length: number): Promise<Uint8Array> {
     const bytes = await this.#atOnce(offset, length);
     if (bytes) return bytes;
-    const mine = this.#turn.then(() => this.#gather(offset, length));
-    this.#turn = mine.catch(() => undefined);
-    return mine;
+    return this.#turns.take(() => this.#gather(offset, length));
   }
 
   /** One reading of the medium itself; null where it fails, which is noted. */

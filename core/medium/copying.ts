@@ -1,6 +1,7 @@
 import type { ResumableSha256 } from "../bytes/hash.ts";
 import { type ByteSource, UnusableError } from "../bytes/source.ts";
-import type { Work, WorkState } from "../work/conductor.ts";
+import type { Work } from "../work/conductor.ts";
+import { isOver, type WorkState } from "../work/work-state.ts";
 import { type CopyMark, type CopyTarget, copySource } from "./working-copy.ts";
 
 /** A place that a copy is written to, which is open. */
@@ -64,7 +65,7 @@ export class CopyWork implements Work<CopyMark> {
     const isResting = status !== "running";
     const target = this.#target;
     if (!target || (await target.settle(isResting))) this.#lasting = this.#mark;
-    if (status === "stopped" || status === "failed" || status === "done") {
+    if (isOver(status)) {
       this.#target = null;
       await target?.close();
     }

@@ -1,5 +1,6 @@
 import { expect, test } from "vitest";
-import { type Clock, Conductor, type Work, type WorkState } from "./conductor.ts";
+import { type Clock, Conductor, type Work } from "./conductor.ts";
+import type { WorkState } from "./work-state.ts";
 
 /** A clock that stands until it is told to go on. */
 class HandClock implements Clock {

@@ -1,6 +1,4 @@
-/** Where a piece of work stands: a scan, a copy. */
-export const WORK_STATES = ["new", "starting", "running", "pausing", "paused", "stopping", "stopped", "held", "done", "failed"] as const;
-export type WorkState = (typeof WORK_STATES)[number];
+import { isUnderWay, type WorkState } from "./work-state.ts";
 
 /** Work that goes on from step to step, and can be kept between any two. */
 export interface Work<Step> {
@@ -95,8 +93,7 @@ export class Conductor<Step> {
 
   #want(wanted: Wanted): void {
     this.#wanted = wanted;
-    const isOnItsWay = this.#state === "starting" || this.#state === "running" || this.#state === "pausing" || this.#state === "stopping";
-    if (isOnItsWay && wanted !== "run") this.#say(wanted === "pause" ? "pausing" : "stopping");
+    if (isUnderWay(this.#state) && wanted !== "run") this.#say(wanted === "pause" ? "pausing" : "stopping");
     else if (this.#state === "pausing" || this.#state === "stopping") this.#say("running");
     this.#onCommand();
   }

@@ -3,16 +3,7 @@ import { unpackBackup } from "../../core/backup/unpack.ts";
 import { blobSource } from "../../core/bytes/blob-source.ts";
 import { type ByteSource, UnusableError, withTroubles } from "../../core/bytes/source.ts";
 import { UNPACKED_FOLDER } from "../kept/unpacked-folder.ts";
-
-/** The browser's own files can be written at once in workers; the types of pages do not tell of it. */
-interface OwnFile {
-  createSyncAccessHandle(): Promise<{
-    truncate(size: number): void;
-    write(bytes: Uint8Array, options: { at: number }): number;
-    flush(): void;
-    close(): void;
-  }>;
-}
+import { openOwnFile } from "./own-file.ts";
 
 /**
  * The archive in a backup, unpacked into the browser's own storage: once, so that it opens again at once and without asking.
@@ -30,7 +21,7 @@ export async function unpackedBackup(packed: ByteSource, name: string, passphras
   // What was met while it was unpacked stands in the mark; marks of before are empty.
   if (marked) return read(told.catch([]).parse(JSON.parse((await (await marked.getFile()).text()) || "[]")));
   const troubles: z.infer<typeof told> = [];
-  const file = await ((await folder.getFileHandle(archive, { create: true })) as FileSystemFileHandle & OwnFile).createSyncAccessHandle();
+  const file = await openOwnFile(folder, archive);
   try {
     file.truncate(0);
     let at = 0;

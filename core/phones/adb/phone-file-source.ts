@@ -1,5 +1,6 @@
 import type { Adb, AdbNoneProtocolProcess } from "@yume-chan/adb";
 import { type ByteSource, checkRange, UnreadableError, UnusableError } from "../../bytes/source.ts";
+import { Turns } from "../../work/turns.ts";
 import { quoted, runOnPhone, whileConnected } from "./shell.ts";
 
 /** The stream of `dd` starts at a multiple of this. */
@@ -66,7 +67,7 @@ export class PhoneFileSource implements ByteSource {
   readonly #path: string;
   readonly #reader: Reader;
   #flow: Flow | null = null;
-  #turn: Promise<unknown> = Promise.resolve();
+  readonly #turns = new Turns();
 
   constructor(adb: Adb, path: string, size: number, reader: Reader, name = path) {
     this.#adb = adb;
@@ -79,9 +80,7 @@ export class PhoneFileSource implements ByteSource {
   /** @throws UnreadableError where the phone reports a bad place, UnusableError when the phone does not answer any more */
   read(offset: number, length: number): Promise<Uint8Array> {
     checkRange(this, offset, length);
-    const mine = this.#turn.then(() => this.#read(offset, length));
-    this.#turn = mine.catch(() => undefined);
-    return mine;
+    return this.#turns.take(() => this.#read(offset, length));
   }
 
   /** Ends the run that is under way. */

@@ -5,6 +5,7 @@ import { findKey, partsOfKey } from "../../../core/finds/find-key.ts";
 import type { Answer, Query } from "../../../core/finds/find-query.ts";
 import type { FolderCount } from "../../../core/finds/folder-table.ts";
 import { DatabaseFinds } from "../../../core/scan/database-finds.ts";
+import { Turns } from "../../../core/work/turns.ts";
 import { database, loadMedia } from "../../kept/database.ts";
 import { Line, type Notice } from "../../kept/news.ts";
 import type { AnswerView, Found, TraySum } from "./protocol.ts";
@@ -44,7 +45,7 @@ export class IndexDesk {
   #answer: Answer | null = null;
   #generation = 0;
   #notify: (generation: number) => void = () => {};
-  #turn: Promise<unknown> = Promise.resolve();
+  readonly #turns = new Turns();
   #telling: ReturnType<typeof setTimeout> | null = null;
   readonly #line = new Line((notice) => this.#hear(notice));
 
@@ -52,29 +53,23 @@ export class IndexDesk {
   async open(job: number, notify: (generation: number) => void): Promise<number> {
     this.#job = job;
     this.#notify = notify;
-    await this.#inTurn(() => this.#readMedia());
+    await this.#turns.take(() => this.#readMedia());
     return this.#index.length;
   }
 
   #hear(notice: Notice): void {
     if (!("job" in notice) || notice.job !== this.#job) return;
-    if (notice.type === "kept") void this.#inTurn(() => this.#take(notice.medium, notice.packs, notice.firstPack));
-    else if (notice.type === "media") void this.#inTurn(() => this.#readMedia());
+    if (notice.type === "kept") void this.#turns.take(() => this.#take(notice.medium, notice.packs, notice.firstPack));
+    else if (notice.type === "media") void this.#turns.take(() => this.#readMedia());
     else if (notice.type === "hashes") void this.learned(notice.medium, notice.found);
   }
 
   /** SHA-256 of finds became known: those of one size and hash are one thing in several places. */
   learned(medium: number, found: readonly (readonly [string, string])[]): Promise<void> {
-    return this.#inTurn(async () => {
+    return this.#turns.take(async () => {
       for (const [find, sha256] of found) this.#same(medium, find, sha256);
       this.#changed();
     });
-  }
-
-  #inTurn<T>(step: () => Promise<T>): Promise<T> {
-    const mine = this.#turn.then(step);
-    this.#turn = mine.catch(() => undefined);
-    return mine;
   }
 
   #changed(): void {

@@ -1,13 +1,13 @@
 import { UnusableError } from "../../../core/bytes/source.ts";
 import type { OpenTarget } from "../../../core/medium/copying.ts";
 import type { PartRecord } from "../../kept/part.ts";
+import { openOwnFile } from "../own-file.ts";
 
 const FULL = "The browser's storage is full: make room on this computer and go on, or choose a file for the copy instead.";
 
 /** A file in the browser's own storage: written in place. */
 async function inBrowser(name: string, fresh: boolean): Promise<OpenTarget> {
-  const folder = await navigator.storage.getDirectory();
-  const handle = await (await folder.getFileHandle(name, { create: true })).createSyncAccessHandle();
+  const handle = await openOwnFile(await navigator.storage.getDirectory(), name);
   if (fresh) handle.truncate(0);
   return {
     async write(at, bytes) {

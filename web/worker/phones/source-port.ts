@@ -1,4 +1,5 @@
 import { type ByteSource, checkRange, UnreadableError, UnusableError } from "../../../core/bytes/source.ts";
+import { Turns } from "../../../core/work/turns.ts";
 
 /** A ByteSource over a message port: one worker holds the phone, another one reads. */
 interface Ask {
@@ -13,9 +14,9 @@ type Answer =
 
 /** Answers reads of a source at a port, in the order they come. */
 export function serveSource(port: MessagePort, source: ByteSource): void {
-  let turn: Promise<void> = Promise.resolve();
+  const turns = new Turns();
   port.onmessage = ({ data: { id, offset, length } }: MessageEvent<Ask>) => {
-    turn = turn.then(async () => {
+    void turns.take(async () => {
       try {
         const read = await source.read(offset, length);
         // What is sent away is gone here, and a source may still read it (what it keeps at hand, its whole content): so it is always a copy.

@@ -1,6 +1,7 @@
 import { PassphraseNeeded } from "../../../core/backup/unpack.ts";
 import type { Depth, ScanEvent } from "../../../core/scan/events.ts";
 import { Conductor } from "../../../core/work/conductor.ts";
+import { Turns } from "../../../core/work/turns.ts";
 import { loadMedium } from "../../kept/database.ts";
 import { Line, type News } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
@@ -28,7 +29,7 @@ export class ScanDesk {
   readonly #medium: number;
   readonly #line: Line;
   #scanning: Scanning | null = null;
-  #turn: Promise<unknown> = Promise.resolve();
+  readonly #turns = new Turns();
 
   constructor(medium: number) {
     this.#medium = medium;
@@ -39,7 +40,7 @@ export class ScanDesk {
 
   /** Begins, goes on, or, where it rests, wakes it. `steal`: takes it from the tab that has it. */
   start(grant: Grant, depth: Depth, steal = false): Promise<Started> {
-    return this.#inTurn(() => this.#start(grant, depth, steal));
+    return this.#turns.take(() => this.#start(grant, depth, steal));
   }
 
   async #start(grant: Grant, depth: Depth, steal: boolean): Promise<Started> {
@@ -83,7 +84,7 @@ export class ScanDesk {
 
   /** Lets go of what is not under way any more. */
   #rest(): Promise<void> {
-    return this.#inTurn(async () => {
+    return this.#turns.take(async () => {
       if (this.#scanning && !this.#scanning.conductor.isAlive) await this.#letGo();
     });
   }
@@ -108,12 +109,6 @@ export class ScanDesk {
 
   /** Ends whatever is under way. */
   end(): Promise<void> {
-    return this.#inTurn(() => this.#letGo());
-  }
-
-  #inTurn<T>(step: () => Promise<T>): Promise<T> {
-    const mine = this.#turn.then(step);
-    this.#turn = mine.catch(() => undefined);
-    return mine;
+    return this.#turns.take(() => this.#letGo());
   }
 }

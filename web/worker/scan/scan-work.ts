@@ -8,7 +8,8 @@ import { scan } from "../../../core/scan/engine.ts";
 import type { Depth, ScanBatch, ScanEvent } from "../../../core/scan/events.ts";
 import { Pace } from "../../../core/scan/pace.ts";
 import { StorageMap } from "../../../core/scan/storage-map.ts";
-import type { Work, WorkState } from "../../../core/work/conductor.ts";
+import type { Work } from "../../../core/work/conductor.ts";
+import type { WorkState } from "../../../core/work/work-state.ts";
 import type { Medium } from "../../kept/medium.ts";
 import type { News } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
@@ -75,6 +76,7 @@ export class ScanWork implements Work<ScanEvent> {
     }
     this.#book ??= await FindBook.open(medium.id, this.#scan.firstPack);
     const { checkpoint } = this.#scan;
+    // Of a scan that stands at its beginning nothing counts yet, whatever an earlier version kept of it.
     if (this.#book.length === 0 && checkpoint.pass === "listing" && checkpoint.at === 0)
       this.#scan = { ...this.#scan, counts: noCounts(), rows: { present: 0, erased: 0 }, troubles: [] };
     this.#told.clear();
@@ -169,11 +171,15 @@ export class ScanWork implements Work<ScanEvent> {
     if (first) this.#map?.found(first.offset);
   }
 
+  /** The storage map as it is drawn now: until the volumes are known, as it was drawn last. */
+  get #drawn(): ScanRecord["map"] {
+    return this.#map ? { size: this.#map.size, cells: this.#map.cells, strokes: this.#map.strokes } : this.#scan.map;
+  }
+
   /** Finds, counts, places and checkpoint in one transaction: after a crash they agree. */
   async keep(status: WorkState, because: string | null): Promise<void> {
     const packs = this.#book?.dirty() ?? [];
-    const map = this.#map && { size: this.#map.size, cells: this.#map.cells, strokes: this.#map.strokes };
-    const kept = { ...this.#scan, status, because, map: map ?? this.#scan.map };
+    const kept = { ...this.#scan, status, because, map: this.#drawn };
     await this.#tools.keeper.keep({ packs, scan: kept, places: this.#tools.ledger.kept() });
     this.#book?.settle(packs);
     this.#scan = kept;
@@ -191,7 +197,7 @@ export class ScanWork implements Work<ScanEvent> {
     const { pass, total } = this.#scan.progress;
     const isReading = this.#scan.status === "running" || this.#scan.status === "pausing";
     this.#tools.tell({
-      scan: { ...shown, map: this.#map && { size: this.#map.size, cells: this.#map.cells, strokes: this.#map.strokes } },
+      scan: { ...shown, map: this.#drawn },
       pace: isReading ? this.#pace.bytesPerSecond : null,
       secondsLeft: isReading && pass === "sweep" ? this.#pace.secondsLeft(total) : null,
       newest: this.#newest,
