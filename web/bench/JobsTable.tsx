@@ -2,6 +2,7 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
+import { whyUnkept } from "../kept/no-room.ts";
 import { removeJob } from "../kept/removal.ts";
 import { forgetSession } from "../session/sessions.ts";
 import { touched } from "../shared/words.ts";
@@ -94,7 +95,10 @@ function TicketRow({ ticket }: { ticket: KeptTicket }) {
           onClick={(event) => {
             event.stopPropagation();
             if (confirm(`Forget ticket ${job.number} and all that was found in it? The storage itself is not touched.`))
-              void removeJob(job.id).then(() => forgetSession(job.id));
+              void removeJob(job.id).then(
+                () => forgetSession(job.id),
+                (cause: unknown) => alert(`Ticket ${job.number} could not be forgotten. ${whyUnkept(cause)}`),
+              );
           }}
         >
           <Trash2 className="size-4" aria-hidden="true" />

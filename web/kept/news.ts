@@ -1,4 +1,4 @@
-import type { WorkState } from "../../core/work/conductor.ts";
+import type { WorkState } from "../../core/work/work-state.ts";
 import type { ScanRecord } from "./scan-record.ts";
 
 /** What all pages and workers of this application tell each other, in every tab: what was kept, what goes on, what was taken away. */
@@ -60,4 +60,11 @@ export class Line {
   close(): void {
     this.#channel.close();
   }
+}
+
+/** One word to all, from where nobody listens. */
+export function tellAll(notice: Notice): void {
+  const line = new Line();
+  line.say(notice);
+  line.close();
 }

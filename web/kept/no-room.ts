@@ -14,3 +14,7 @@ export function lacksRoom(cause: unknown, depth = DEPTH): boolean {
   if (name === "QuotaExceededError") return true;
   return lacksRoom(inner, depth - 1) || (Array.isArray(failures) && failures.some((one) => lacksRoom(one, depth - 1)));
 }
+
+/** Why the browser did not keep something, in plain words. */
+export const whyUnkept = (cause: unknown): string =>
+  lacksRoom(cause) ? NO_ROOM : `This browser does not keep it: ${cause instanceof Error ? cause.message : String(cause)}`;

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { PhoneIdentity } from "../../core/phones/identity.ts";
-import { WORK_STATES } from "../../core/work/conductor.ts";
+import { WORK_STATES } from "../../core/work/work-state.ts";
 import { type Lacks, Stretch } from "./stretch.ts";
 
 /** A file as it stands in the archive that a working copy of shared storage is; `text` where it was made here. */

@@ -1,5 +1,5 @@
 import { database } from "./database.ts";
-import { Line } from "./news.ts";
+import { tellAll } from "./news.ts";
 import { Ownership } from "./ownership.ts";
 import { copyFileName } from "./part.ts";
 import { UNPACKED_FOLDER } from "./unpacked-folder.ts";
@@ -9,9 +9,7 @@ const PATIENCE = 2000;
 
 /** Ends all work on media, in whatever tab, and takes the right to them: nothing of what is still on its way can be kept any more. */
 async function endWork(media: readonly number[]): Promise<Ownership[]> {
-  const line = new Line();
-  line.say({ type: "end", media });
-  line.close();
+  tellAll({ type: "end", media });
   const taken: Ownership[] = [];
   for (const medium of media) {
     await Ownership.free(medium, AbortSignal.timeout(PATIENCE)).catch(() => undefined);
@@ -26,11 +24,16 @@ export async function removeMedia(ids: readonly number[]): Promise<void> {
   const taken = await endWork(ids);
   const rows = (await database.media.bulkGet([...ids])).filter((row) => row !== undefined);
   const parts = (await database.parts.bulkGet([...ids])).filter((row) => row !== undefined);
-  await database.transaction("rw", [database.media, database.packs, database.places, database.hashes, database.parts], async () => {
-    for (const table of [database.packs, database.places, database.hashes, database.parts]) await table.where("medium").anyOf(ids).delete();
-    await database.media.bulkDelete([...ids]);
-  });
-  for (const ownership of taken) ownership.letGo();
+  try {
+    await database.transaction("rw", [database.media, database.packs, database.places, database.hashes, database.parts], async () => {
+      for (const table of [database.packs, database.places, database.hashes, database.parts])
+        await table.where("medium").anyOf(ids).delete();
+      await database.media.bulkDelete([...ids]);
+    });
+  } finally {
+    // Where the database did not do it, the media are there as before, and can be worked on.
+    for (const ownership of taken) ownership.letGo();
+  }
   const left = await database.media.toArray();
   const names = new Set(left.map(({ source }) => source?.unpacked));
   for (const { id, source } of rows) {
@@ -48,9 +51,7 @@ export async function removeJob(id: number): Promise<void> {
   await removeMedia(media);
   const number = (await database.jobs.get(id))?.number;
   await database.jobs.delete(id);
-  const line = new Line();
-  line.say({ type: "gone", job: id });
-  line.close();
+  tellAll({ type: "gone", job: id });
   // App backups that were taken from its phone.
   if (number !== undefined) await eraseFile([`app-backup-${number}.ab`]);
   globalThis.localStorage?.removeItem(`jubar pending ${id}`);

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { KINDS, STATES } from "../../core/finds/find.ts";
 import { beginning, Checkpoint } from "../../core/scan/checkpoint.ts";
 import type { Depth } from "../../core/scan/events.ts";
-import { WORK_STATES } from "../../core/work/conductor.ts";
+import { WORK_STATES } from "../../core/work/work-state.ts";
 import { Stretch } from "./stretch.ts";
 
 /** A scan as it is kept with its medium. */
@@ -66,7 +66,3 @@ export const newScan = (depth: Depth = "deep", firstPack = 0): ScanRecord => ({
 
 export const findsIn = (counts: Counts): number =>
   Object.values(counts).reduce((sum, states) => sum + Object.values(states).reduce((a, b) => a + b, 0), 0);
-
-/** Is anything of it under way, as far as the record says? */
-export const isUnderWay = ({ status }: Pick<ScanRecord, "status">): boolean =>
-  status === "starting" || status === "running" || status === "pausing" || status === "stopping";

@@ -1,10 +1,12 @@
 import { useState } from "react";
 import { isReadable } from "../../core/phones/states.ts";
 import type { PartRecord } from "../kept/part.ts";
-import { phoneDesk, usePhone } from "../phones/phones.ts";
-import { reportWords, stateWords } from "../phones/state-words.ts";
-import { useJob, useSession } from "../session/use-session.ts";
+import { PhoneLine } from "../phones/PhoneLine.tsx";
+import { usePhone } from "../phones/phones.ts";
+import { isCopied } from "../session/session-state.ts";
+import { useJob, useMedium, useSession } from "../session/use-session.ts";
 import { whyHeld } from "../session/why-held.ts";
+import { Warning } from "../shared/Warning.tsx";
 import { bytes, plural } from "../shared/words.ts";
 import type { CopyPlace } from "../worker/phones/protocol.ts";
 import { CopyProgress } from "./CopyProgress.tsx";
@@ -15,29 +17,26 @@ export function CopyPanel({ part }: { part: PartRecord }) {
   const session = useSession();
   const { intake, facts } = useJob();
   const phone = usePhone(part.serial);
+  const state = useMedium(part.medium);
   const now = useCopyNow(part);
   const [refusal, refuse] = useState<string | null>(null);
   const held = whyHeld(intake, facts);
   const there = isReadable(phone?.state) && held === null;
 
-  async function begin(place: CopyPlace | null): Promise<void> {
+  async function begin(place: CopyPlace | null, steal = false): Promise<void> {
     refuse(null);
-    const outcome = await phoneDesk().copy(part.medium, place);
-    if (!outcome.ok) refuse(outcome.because);
+    refuse((await session.medium(part.medium)?.copy(place, steal)) ?? null);
   }
   const read = async (how: "copy" | "phone") => refuse(await session.readPart(part.medium, how));
   const drop = () => void session.removeMedium(part.medium);
 
   return (
     <section className="panel flex flex-col gap-3 p-4" aria-label="From the phone">
-      <p>
-        <strong role="status">{phone ? stateWords(phone) : "Nothing attached"}</strong>{" "}
-        <span className="text-[13.5px] text-second">{phone ? reportWords(phone) : `Plug ${part.serial} in: it shows up by itself.`}</span>
-      </p>
+      <PhoneLine phone={phone} serial={part.serial} />
       {held && (
-        <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
+        <Warning>
           <strong>{held}</strong>
-        </p>
+        </Warning>
       )}
       <p>
         <strong>{part.name}</strong>{" "}
@@ -49,13 +48,17 @@ export function CopyPanel({ part }: { part: PartRecord }) {
       {now.status === "new" ? (
         <CopyChoice part={part} there={there} onBegin={(place) => void begin(place)} onDirect={() => void read("phone")} onDrop={drop} />
       ) : (
-        <CopyProgress part={part} now={now} there={there} onGoOn={() => void begin(null)} onUse={() => void read("copy")} onDrop={drop} />
+        <CopyProgress
+          part={part}
+          now={now}
+          isElsewhere={state?.worked === "elsewhere" && isCopied(state)}
+          there={there}
+          onGoOn={(steal) => void begin(null, steal)}
+          onUse={() => void read("copy")}
+          onDrop={drop}
+        />
       )}
-      {refusal && (
-        <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
-          {refusal}
-        </p>
-      )}
+      {refusal && <Warning>{refusal}</Warning>}
     </section>
   );
 }

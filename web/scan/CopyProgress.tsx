@@ -1,6 +1,9 @@
+import { totalLength } from "../../core/bytes/extents.ts";
+import { rests } from "../../core/work/work-state.ts";
 import type { CopyNews } from "../kept/news.ts";
 import type { PartRecord } from "../kept/part.ts";
 import { phoneDesk } from "../phones/phones.ts";
+import { Warning } from "../shared/Warning.tsx";
 import { bytes } from "../shared/words.ts";
 
 const STATUS: Readonly<Record<Exclude<CopyNews["status"], "new">, string>> = {
@@ -18,9 +21,11 @@ const STATUS: Readonly<Record<Exclude<CopyNews["status"], "new">, string>> = {
 interface Props {
   readonly part: PartRecord;
   readonly now: CopyNews;
+  /** Does another tab make it? */
+  readonly isElsewhere: boolean;
   /** Is the phone there, and may it be read? */
   readonly there: boolean;
-  readonly onGoOn: () => void;
+  readonly onGoOn: (steal: boolean) => void;
   readonly onUse: () => void;
   readonly onDrop: () => void;
 }
@@ -28,7 +33,7 @@ interface Props {
 /** How far a working copy is, and what can be done with it now. */
 export function CopyProgress(props: Props) {
   const { part, now } = props;
-  const lost = part.mark.unreadable.reduce((sum, { length }) => sum + length, 0);
+  const lost = totalLength(part.mark.unreadable);
   if (now.status === "new") return null;
   return (
     <>
@@ -43,9 +48,9 @@ export function CopyProgress(props: Props) {
         {lost > 0 && ` · ${bytes(lost)} could not be read: zeros stand there`}
       </p>
       {now.because && (
-        <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
+        <Warning>
           <strong>{now.because}</strong> What was copied is kept.
-        </p>
+        </Warning>
       )}
       {lost > 0 && now.status === "done" && (
         <p className="text-[13.5px] text-second">
@@ -59,24 +64,33 @@ export function CopyProgress(props: Props) {
 }
 
 /** Pause, stop, go on, work on it: what can be done now. */
-function CopyActions({ part, now, there, onGoOn, onUse, onDrop }: Props) {
+function CopyActions({ part, now, isElsewhere, there, onGoOn, onUse, onDrop }: Props) {
   const isGoing = now.status === "starting" || now.status === "running";
-  const rests = now.status === "paused" || now.status === "stopped" || now.status === "held" || now.status === "failed";
+  const isOwned = isGoing || now.status === "paused" || now.status === "held";
+  if (isElsewhere)
+    return (
+      <p className="flex flex-wrap items-center gap-3">
+        <span className="text-sm font-semibold">Another tab copies this. Here you watch.</span>
+        <button type="button" className="button" disabled={!there} onClick={() => onGoOn(true)}>
+          Take it over
+        </button>
+      </p>
+    );
   return (
     <div className="flex flex-wrap gap-2">
       {isGoing && (
-        <>
-          <button type="button" className="button" onClick={() => void phoneDesk().pauseCopy(part.medium)}>
-            Pause
-          </button>
-          <button type="button" className="button" onClick={() => void phoneDesk().stopCopy(part.medium)}>
-            Stop
-          </button>
-        </>
+        <button type="button" className="button" onClick={() => void phoneDesk().pauseCopy(part.medium)}>
+          Pause
+        </button>
       )}
-      {rests && (
+      {isOwned && (
+        <button type="button" className="button" onClick={() => void phoneDesk().stopCopy(part.medium)}>
+          Stop
+        </button>
+      )}
+      {rests(now.status) && (
         <>
-          <button type="button" className="button button-main" disabled={!there} onClick={onGoOn}>
+          <button type="button" className="button button-main" disabled={!there} onClick={() => onGoOn(false)}>
             Go on copying
           </button>
           {now.status !== "paused" && part.mark.done > 0 && (

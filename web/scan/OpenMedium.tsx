@@ -3,8 +3,8 @@ import { useMemo, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
 import type { Depth } from "../../core/scan/events.ts";
+import { isUnderWay } from "../../core/work/work-state.ts";
 import type { SourceRef } from "../kept/medium.ts";
-import { isUnderWay } from "../kept/scan-record.ts";
 import { type MediumState, type ShownScan, scanOf } from "../session/session-state.ts";
 import { useSession } from "../session/use-session.ts";
 import { whyNoErased } from "../session/why-empty.ts";
@@ -29,7 +29,7 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
   const session = useSession();
   const navigate = useNavigate();
   const [depth, setDepth] = useState<Depth>(scan.depth);
-  const lamp = isUnderWay(scan) ? (news?.lamp ?? null) : null;
+  const lamp = isUnderWay(scan.status) ? (news?.lamp ?? null) : null;
   const picture = useMemo(() => scan.map && { ...scan.map, lamp }, [scan.map, lamp]);
   return (
     <>
@@ -39,7 +39,7 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
         </h1>
         <span className="ml-auto" />
         <MediumActions state={state} />
-        <DepthChoice depth={depth} disabled={isUnderWay(scan)} onChoose={setDepth} />
+        <DepthChoice depth={depth} disabled={isUnderWay(scan.status)} onChoose={setDepth} />
         <ScanControls state={state} depth={depth} />
       </div>
       <section className="panel p-4" aria-label="Progress">

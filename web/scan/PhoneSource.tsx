@@ -2,10 +2,11 @@ import { proxy } from "comlink";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import type { PhoneView } from "../../core/phones/phone-view.ts";
+import { PhoneLine } from "../phones/PhoneLine.tsx";
 import { phoneDesk, usePhone } from "../phones/phones.ts";
-import { reportWords, stateWords } from "../phones/state-words.ts";
 import { useJob, useSession } from "../session/use-session.ts";
 import { whyHeld } from "../session/why-held.ts";
+import { Warning } from "../shared/Warning.tsx";
 import { bytes, count } from "../shared/words.ts";
 import type { PhonePart } from "../worker/phones/protocol.ts";
 import { AppBackup } from "./AppBackup.tsx";
@@ -39,11 +40,8 @@ export function PhoneSource({ onFound }: { onFound: () => void }) {
       <h2 className="text-lg font-bold">From the phone</h2>
       {job.phone ? (
         <>
-          <p>
-            <strong role="status">{phone ? stateWords(phone) : "Nothing attached"}</strong>{" "}
-            <span className="text-[13.5px] text-second">{phone ? reportWords(phone) : `Plug ${job.phone} in: it shows up by itself.`}</span>
-          </p>
-          {held ? <Refusal words={held} /> : phone && <Parts phone={phone} busy={busy !== null} onFind={(part) => void find(part)} />}
+          <PhoneLine phone={phone} serial={job.phone} />
+          {held ? <Warning>{held}</Warning> : phone && <Parts phone={phone} busy={busy !== null} onFind={(part) => void find(part)} />}
         </>
       ) : (
         <p>
@@ -65,16 +63,8 @@ export function PhoneSource({ onFound }: { onFound: () => void }) {
           </button>
         </div>
       )}
-      {refusal && <Refusal words={refusal} />}
+      {refusal && <Warning>{refusal}</Warning>}
     </section>
-  );
-}
-
-function Refusal({ words }: { words: string }) {
-  return (
-    <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
-      <strong>{words}</strong>
-    </p>
   );
 }
 

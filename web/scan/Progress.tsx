@@ -1,4 +1,5 @@
-import { isUnderWay } from "../kept/scan-record.ts";
+import { totalLength } from "../../core/bytes/extents.ts";
+import { isUnderWay } from "../../core/work/work-state.ts";
 import type { ShownScan } from "../session/session-state.ts";
 import { bytes, duration, plural } from "../shared/words.ts";
 import { partDone } from "../shell/scan-words.ts";
@@ -15,8 +16,8 @@ export function Progress({
   pace: number | null;
   secondsLeft: number | null;
 }) {
-  const lost = scan.unreadable.reduce((sum, { length }) => sum + length, 0);
-  const goes = isUnderWay(scan);
+  const lost = totalLength(scan.unreadable);
+  const goes = isUnderWay(scan.status);
   return (
     <p className="float-right flex items-baseline gap-3" role="status">
       <span className="font-mono text-xl font-bold">{Math.floor(partDone(scan) * 100)} %</span>

@@ -1,8 +1,8 @@
 import { ArrowRight, Pause, Play, Square } from "lucide-react";
 import { Link } from "react-router";
 import type { Depth } from "../../core/scan/events.ts";
-import { isUnderWay } from "../kept/scan-record.ts";
-import { type MediumState, scanOf } from "../session/session-state.ts";
+import { isUnderWay, rests } from "../../core/work/work-state.ts";
+import { isCopied, type MediumState, scanOf } from "../session/session-state.ts";
 import { useSession } from "../session/use-session.ts";
 
 /** Start, pause, stop, go on, take over: what can be done now. */
@@ -10,6 +10,7 @@ export function ScanControls({ state, depth }: { state: MediumState; depth: Dept
   const session = useSession();
   const scan = scanOf(state);
   const open = state.storage === "open";
+  if (isCopied(state)) return <span className="text-sm font-semibold">The rest of it is copied now. Stop that first to scan it.</span>;
   if (state.worked === "elsewhere")
     return (
       <>
@@ -19,11 +20,16 @@ export function ScanControls({ state, depth }: { state: MediumState; depth: Dept
         </button>
       </>
     );
-  if (isUnderWay(scan)) return <UnderWay state={state} />;
-  const rests = scan.status === "paused" || scan.status === "stopped" || scan.status === "failed" || scan.status === "held";
+  if (isUnderWay(scan.status)) return <UnderWay state={state} />;
   const deeper = scan.status === "done" && scan.depth === "quick" && depth === "deep";
   const words =
-    rests && depth === scan.depth ? "Go on" : deeper ? "Search deeper" : scan.status === "new" ? "Start the scan" : "Scan again";
+    rests(scan.status) && depth === scan.depth
+      ? "Go on"
+      : deeper
+        ? "Search deeper"
+        : scan.status === "new"
+          ? "Start the scan"
+          : "Scan again";
   // What was found is what one came for; scanning again is for those who look for it.
   const found = scan.status === "done" && !deeper;
   return (

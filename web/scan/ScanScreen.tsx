@@ -1,4 +1,5 @@
 import { useState } from "react";
+import type { MediumState } from "../session/session-state.ts";
 import { useMedia, useMediumInHand } from "../session/use-session.ts";
 import { AddStorage } from "./AddStorage.tsx";
 import { CopyPanel } from "./CopyPanel.tsx";
@@ -23,20 +24,26 @@ export function ScanScreen() {
       <MediaRow adding={adding || state === null} onAdd={() => setAdding(true)} onLook={() => setAdding(false)} />
       {adding || state === null ? (
         <AddStorage onDone={state ? () => setAdding(false) : null} />
-      ) : state.medium.aside ? (
-        <section className="panel flex items-center gap-3 p-4" aria-label="Set aside">
-          <p className="flex-1">
-            <strong>{state.medium.name} is set aside.</strong> It is not worked on, and its finds are not shown. Nothing of it is lost.
-          </p>
-          <MediumActions state={state} />
-        </section>
-      ) : state.medium.source ? (
-        <OpenMedium key={state.medium.id} state={state} source={state.medium.source} />
       ) : (
-        <PartOfPhone medium={state.medium.id} />
+        <InHand key={state.medium.id} state={state} />
       )}
     </main>
   );
+}
+
+/** The medium in hand: set aside, open, or a part of a phone that is not read yet. */
+function InHand({ state }: { state: MediumState }) {
+  const { id, name, source, aside } = state.medium;
+  if (aside)
+    return (
+      <section className="panel flex items-center gap-3 p-4" aria-label="Set aside">
+        <p className="flex-1">
+          <strong>{name} is set aside.</strong> It is not worked on, and its finds are not shown. Nothing of it is lost.
+        </p>
+        <MediumActions state={state} />
+      </section>
+    );
+  return source ? <OpenMedium state={state} source={source} /> : <PartOfPhone medium={id} />;
 }
 
 /** A part of a phone that was found, and is not read yet. */

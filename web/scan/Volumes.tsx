@@ -1,5 +1,6 @@
 import { Lock, TriangleAlert } from "lucide-react";
 import { useNavigate } from "react-router";
+import { folderKey } from "../../core/finds/folder-table.ts";
 import { volumeWords } from "../finds/folder-words.ts";
 import type { ShownScan } from "../session/session-state.ts";
 import { useSession } from "../session/use-session.ts";
@@ -24,7 +25,7 @@ export function Volumes({ medium, volumes }: { medium: number; volumes: ShownSca
                 className="min-w-0 truncate text-left font-bold underline decoration-line underline-offset-4"
                 title="Show what was found in it"
                 onClick={() => {
-                  void session.ask({ folder: `${medium}.${index}|` });
+                  void session.ask({ folder: folderKey(medium, { volume: index, path: "" }) });
                   navigate("../finds");
                 }}
               >

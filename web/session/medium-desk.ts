@@ -1,12 +1,14 @@
 import { transfer } from "comlink";
 import type { StoreApi } from "zustand";
 import type { Depth } from "../../core/scan/events.ts";
+import { isOver, isUnderWay } from "../../core/work/work-state.ts";
 import { loadMedium } from "../kept/database.ts";
 import type { Medium } from "../kept/medium.ts";
-import type { News } from "../kept/news.ts";
+import type { CopyNews, News } from "../kept/news.ts";
 import { Ownership } from "../kept/ownership.ts";
-import { isUnderWay } from "../kept/scan-record.ts";
+import { phoneDesk } from "../phones/phones.ts";
 import { noteWork } from "../shell/work-under-way.ts";
+import type { CopyPlace } from "../worker/phones/protocol.ts";
 import type { Grant, Outcome } from "../worker/protocol.ts";
 import type { Desks } from "./desks.ts";
 import { askPassphrase } from "./passphrase.ts";
@@ -21,6 +23,8 @@ export class MediumDesk {
   readonly #store: StoreApi<SessionState>;
   readonly #desks: Desks;
   #watching: AbortController | null = null;
+  /** Does this page make its working copy? */
+  #copiesHere = false;
 
   constructor(id: number, store: StoreApi<SessionState>, desks: Desks) {
     this.id = id;
@@ -48,14 +52,22 @@ export class MediumDesk {
     await this.#goOn();
   }
 
+  /** Something that was asked for it did not come about: why. */
+  say(problem: string): void {
+    this.#change({ problem });
+  }
+
   /** Whether anybody works on it now, and until when. */
   async #see(): Promise<void> {
-    if (!(await Ownership.isTaken(this.id)) || this.#state?.worked === "here") return;
+    if ((await Ownership.isTaken(this.id)) && this.#state?.worked !== "here") this.#isElsewhere();
+  }
+
+  #isElsewhere(): void {
     this.#change({ worked: "elsewhere" });
     void this.#watch();
   }
 
-  /** Hears when the tab that works on it lets go. */
+  /** Hears when whoever works on it lets go. */
   async #watch(): Promise<void> {
     if (this.#watching) return;
     this.#watching = new AbortController();
@@ -89,7 +101,7 @@ export class MediumDesk {
   /** A scan that a reload broke off goes on by itself; what was paused or stopped stays so, and what another tab works on too. */
   async #goOn(): Promise<void> {
     const state = this.#state;
-    if (state?.storage === "open" && state.worked === "nowhere" && isUnderWay(state.news?.scan ?? state.medium.scan))
+    if (state?.storage === "open" && state.worked === "nowhere" && isUnderWay((state.news?.scan ?? state.medium.scan).status))
       await this.start(state.medium.scan.depth);
   }
 
@@ -130,8 +142,8 @@ export class MediumDesk {
     this.#change({ worked: "here", problem: null });
     const started = await this.#desks.scan(this.id).start(handed(access.grant), depth, steal);
     if (started.ok) return;
-    this.#change(started.elsewhere ? { worked: "elsewhere" } : { worked: "nowhere", problem: started.because });
-    if (started.elsewhere) void this.#watch();
+    if (started.elsewhere) this.#isElsewhere();
+    else this.#change({ worked: "nowhere", problem: started.because });
   }
 
   pause(): void {
@@ -147,15 +159,31 @@ export class MediumDesk {
     const state = this.#state;
     if (!state || news.owner < (state.news?.owner ?? 0)) return;
     const isOther = state.worked === "here" && news.owner > (state.news?.owner ?? news.owner);
-    const isOver = news.scan.status === "done" || news.scan.status === "stopped" || news.scan.status === "failed";
     this.#change({ news });
-    noteWork(`scan ${this.id}`, !isOther && state.worked === "here" && isUnderWay(news.scan));
-    if (isOver) this.#change({ worked: "nowhere" });
-    else if (isOther || state.worked === "nowhere") void this.#see();
-    if (isOther) {
-      this.#change({ worked: "elsewhere" });
-      void this.#watch();
-    }
+    noteWork(`scan ${this.id}`, !isOther && state.worked === "here" && isUnderWay(news.scan.status));
+    if (isOther) this.#isElsewhere();
+    else if (isOver(news.scan.status)) this.#change({ worked: "nowhere" });
+    else if (state.worked === "nowhere") void this.#see();
+  }
+
+  /** Begins a working copy, goes on with one, or wakes one that rests. `steal`: takes it from the tab that has it. @returns why not, or null */
+  async copy(place: CopyPlace | null, steal = false): Promise<string | null> {
+    const wasHere = this.#copiesHere;
+    // Its first news may come before the worker's answer.
+    this.#copiesHere = true;
+    const outcome = await phoneDesk().copy(this.id, place, steal);
+    if (outcome.ok) return null;
+    this.#copiesHere = wasHere;
+    return outcome.because;
+  }
+
+  /** Its working copy was heard of. */
+  heardCopy(copy: CopyNews): void {
+    const isHere = this.#copiesHere;
+    if (isOver(copy.status)) this.#copiesHere = false;
+    noteWork(`copy ${this.id}`, isHere && isUnderWay(copy.status));
+    this.#change({ copy, ...(isHere && { worked: isOver(copy.status) ? "nowhere" : "here" }) });
+    if (!isHere && !isOver(copy.status)) this.#isElsewhere();
   }
 
   /** The row was changed: by this page or another. */
@@ -167,6 +195,6 @@ export class MediumDesk {
 
   close(): void {
     this.#watching?.abort();
-    noteWork(`scan ${this.id}`, false);
+    for (const work of ["scan", "copy"]) noteWork(`${work} ${this.id}`, false);
   }
 }

@@ -1,8 +1,10 @@
 import type { Query } from "../../core/finds/find-query.ts";
+import { isOver, isUnderWay } from "../../core/work/work-state.ts";
 import type { Job } from "../kept/job.ts";
 import type { Medium } from "../kept/medium.ts";
-import type { News } from "../kept/news.ts";
-import { isUnderWay, type ScanRecord } from "../kept/scan-record.ts";
+import type { CopyNews, News } from "../kept/news.ts";
+import type { PartRecord } from "../kept/part.ts";
+import type { ScanRecord } from "../kept/scan-record.ts";
 import type { AnswerView, Found, TraySum } from "../worker/finds/protocol.ts";
 import type { HandOverNews, HandOverResult } from "../worker/reading/protocol.ts";
 import type { Access } from "./storage-access.ts";
@@ -18,7 +20,9 @@ export interface MediumState {
   readonly storage: "opening" | "open" | "none" | Exclude<Access, { kind: "granted" }>;
   /** What went wrong when storage was opened or a scan was started. */
   readonly problem: string | null;
-  /** here: this page scans it. elsewhere: another tab does. */
+  /** What was heard last of its working copy, in whatever tab that is made. */
+  readonly copy: CopyNews | null;
+  /** here: this page scans or copies it. elsewhere: another tab does. */
   readonly worked: "nowhere" | "here" | "elsewhere";
 }
 
@@ -55,8 +59,19 @@ export const NOTHING_WRITTEN: SessionState["handOver"] = { news: null, checked: 
  */
 export function scanOf({ medium, news, worked }: Pick<MediumState, "medium" | "news" | "worked">): ShownScan {
   const scan: ShownScan = news?.scan ?? medium.scan;
-  return worked === "nowhere" && (isUnderWay(scan) || scan.status === "held") ? { ...scan, status: "stopped" } : scan;
+  return worked === "nowhere" && (isUnderWay(scan.status) || scan.status === "held") ? { ...scan, status: "stopped" } : scan;
 }
+
+/** The working copy of a medium as it stands. One that nobody makes any more was broken off with its page, wherever it stood. */
+export function copyOf({ copy, worked }: Pick<MediumState, "copy" | "worked">, { status, because, mark }: PartRecord): CopyNews {
+  const now = copy ?? { status, because, done: mark.done };
+  const isLeft = worked === "nowhere" && (isUnderWay(now.status) || now.status === "held" || now.status === "paused");
+  return isLeft ? { ...now, status: "stopped" } : now;
+}
+
+/** Is a working copy made of it, in whatever tab, or does one rest that can be woken? Then it is not scanned meanwhile. */
+export const isCopied = ({ copy, worked }: Pick<MediumState, "copy" | "worked">): boolean =>
+  worked !== "nowhere" && copy !== null && !isOver(copy.status);
 
 /** Media that are worked with: not those that were set aside. */
 export const inUse = (media: readonly MediumState[]): readonly MediumState[] => media.filter(({ medium }) => !medium.aside);

@@ -408,3 +408,19 @@ test("what one worker learns of bad places another one knows, and both of them a
   expect(await database.places.count()).toBe(0);
   later.close();
 });
+
+test("a medium that the database does not let go of is there as before, and can still be worked on", async () => {
+  const { job, media } = await ticketOf(cardFile());
+  const tab = await open(job);
+  const { delete: erase } = IDBObjectStore.prototype;
+  IDBObjectStore.prototype.delete = () => {
+    throw new DOMException("the disk failed", "UnknownError");
+  };
+  await tab.session.removeMedium(media[0]);
+  expect(tab.session.store.getState().media[0].problem).toMatch(/^It could not be taken out of the ticket\. .*the disk failed/);
+  IDBObjectStore.prototype.delete = erase;
+  await expect.poll(() => Ownership.isTaken(media[0])).toBe(false);
+  await tab.session.start("deep");
+  await tab.until(media[0], "done");
+  await expectWhole(media[0]);
+});

@@ -1,5 +1,6 @@
 import { proxy } from "comlink";
 import { createStore, type StoreApi } from "zustand/vanilla";
+import { partsOfKey } from "../../core/finds/find-key.ts";
 import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import { whyNot } from "../../core/handover/refusals.ts";
 import type { Depth } from "../../core/scan/events.ts";
@@ -7,6 +8,7 @@ import { database, loadJob, loadMedia, loadPart } from "../kept/database.ts";
 import type { HandOverRecord, Job } from "../kept/job.ts";
 import type { SourceRef } from "../kept/medium.ts";
 import { Line, type Notice } from "../kept/news.ts";
+import { whyUnkept } from "../kept/no-room.ts";
 import { lacksOf } from "../kept/part.ts";
 import { settlePending } from "../kept/pending.ts";
 import { removeMedia } from "../kept/removal.ts";
@@ -108,7 +110,9 @@ export class Session {
     this.store.setState(({ media, inHand }) => {
       const states = rows.map((medium) => {
         const known = media.find((one) => one.medium.id === medium.id);
-        return known ? { ...known, medium } : ({ medium, news: null, storage: "opening", problem: null, worked: "nowhere" } as const);
+        return known
+          ? { ...known, medium }
+          : ({ medium, news: null, storage: "opening", problem: null, copy: null, worked: "nowhere" } as const);
       });
       const isThere = states.some(({ medium }) => medium.id === inHand);
       return { media: states, inHand: isThere ? inHand : (states.find(({ medium }) => !medium.aside)?.medium.id ?? null) };
@@ -118,9 +122,9 @@ export class Session {
 
   async #hear(notice: Notice): Promise<void> {
     if (!("job" in notice) || notice.job !== this.id || this.store.getState().job === "loading") return;
-    if (notice.type === "news") {
-      this.#media.get(notice.medium)?.heard(notice.news);
-    } else if (notice.type === "media") await this.#readMedia();
+    if (notice.type === "news") this.#media.get(notice.medium)?.heard(notice.news);
+    else if (notice.type === "copy") this.#media.get(notice.medium)?.heardCopy(notice.copy);
+    else if (notice.type === "media") await this.#readMedia();
     else if (notice.type === "gone") this.store.setState({ job: null, problem: null });
     else if (notice.type === "ticket" && notice.by !== this.#changes.name) await this.#readTicket();
   }
@@ -202,10 +206,14 @@ export class Session {
 
   /** Takes a medium out of the ticket, with all that was found on it. */
   async removeMedium(id: number): Promise<void> {
-    await removeMedia([id]);
+    try {
+      await removeMedia([id]);
+    } catch (cause) {
+      this.#media.get(id)?.say(`It could not be taken out of the ticket. ${whyUnkept(cause)}`);
+      return;
+    }
     await this.#mediaChanged();
-    const tray = [...this.store.getState().tray].filter((key) => !key.startsWith(`${id}:`));
-    await this.#putTray(tray);
+    await this.#putTray([...this.store.getState().tray].filter((key) => partsOfKey(key).medium !== id));
   }
 
   async giveAgain(id: number, grant: Grant): Promise<void> {

@@ -2,7 +2,7 @@ import type { StoreApi } from "zustand";
 import { database } from "../kept/database.ts";
 import type { Job } from "../kept/job.ts";
 import type { Line } from "../kept/news.ts";
-import { lacksRoom, NO_ROOM } from "../kept/no-room.ts";
+import { whyUnkept } from "../kept/no-room.ts";
 import { forgetPending, notePending } from "../kept/pending.ts";
 import type { SessionState } from "./session-state.ts";
 
@@ -35,7 +35,7 @@ export class TicketChanges {
   async keep(change: Partial<Omit<Job, "tray">> & { tray?: string[] }): Promise<boolean> {
     let unkept: string | null = null;
     await database.jobs.update(this.#job, { ...change, touchedAt: Date.now() }).catch((cause: unknown) => {
-      unkept = lacksRoom(cause) ? NO_ROOM : `This browser does not keep it: ${cause instanceof Error ? cause.message : String(cause)}`;
+      unkept = whyUnkept(cause);
     });
     if (this.#store.getState().unkept !== unkept) this.#store.setState({ unkept });
     if (unkept === null) this.#line.say({ type: "ticket", job: this.#job, by: this.name });

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { whyUnkept } from "../kept/no-room.ts";
 import { nameOf, type Offered } from "./offered.ts";
 
 /** What a drop zone shows while something that was put on it is looked at. */
@@ -19,7 +20,7 @@ export function useOffer(use: (offered: Offered) => Promise<string | null>): Off
         return;
       }
       setOffer({ busy: nameOf(offered.grant), refusal: null });
-      setOffer({ busy: null, refusal: await use(offered) });
+      setOffer({ busy: null, refusal: await use(offered).catch(whyUnkept) });
     },
   };
 }

@@ -8,6 +8,7 @@ import { AttachedPhone } from "../../../core/phones/attached-phone.ts";
 import { differenceOf } from "../../../core/phones/identity.ts";
 import type { PhoneView } from "../../../core/phones/phone-view.ts";
 import { Conductor } from "../../../core/work/conductor.ts";
+import { Turns } from "../../../core/work/turns.ts";
 import { database, loadPart } from "../../kept/database.ts";
 import { newMedium } from "../../kept/medium.ts";
 import { Line } from "../../kept/news.ts";
@@ -22,6 +23,8 @@ import { lastingSource, sharedPart, sourceOf } from "./phone-parts.ts";
 import type { CopyPlace, PartFound, PhonePart } from "./protocol.ts";
 import { serveSource } from "./source-port.ts";
 
+const REMOVED = "This part was removed from its ticket.";
+
 /** Milliseconds between news of a copy. */
 const TELL_EVERY = 200;
 
@@ -30,9 +33,10 @@ type FoundPart = Pick<PartRecord, "part" | "name" | "size" | "members">;
 
 /** What tickets read of phones: found, read through a port, copied. */
 export class PartDesk {
-  readonly #bench: BenchWatch;
+  readonly #bench: Pick<BenchWatch, "bySerial" | "allBySerial">;
   /** Copies under way, or resting, by medium. */
   readonly #copies = new Map<number, Conductor<CopyMark>>();
+  readonly #starts = new Turns();
   /** Listings under way, by job. */
   readonly #finding = new Map<number, AbortController>();
 
@@ -40,7 +44,7 @@ export class PartDesk {
     if (notice.type === "end") for (const medium of notice.media) void this.#copies.get(medium)?.end();
   });
 
-  constructor(bench: BenchWatch) {
+  constructor(bench: Pick<BenchWatch, "bySerial" | "allBySerial">) {
     this.#bench = bench;
   }
 
@@ -143,13 +147,19 @@ export class PartDesk {
 
   async port(medium: number): Promise<MessagePort> {
     const record = await loadPart(medium);
+    // A port that nobody serves would be waited for without an end.
+    if (!record) throw new UnusableError(REMOVED);
     const { port1, port2 } = new MessageChannel();
-    if (record) serveSource(port1, this.#source(record));
+    serveSource(port1, this.#source(record));
     return transfer(port2, [port2]);
   }
 
   /** Begins a working copy, goes on with one, or wakes one that rests here. */
-  async copy(medium: number, place: CopyPlace | null, steal: boolean): Promise<Outcome> {
+  copy(medium: number, place: CopyPlace | null, steal: boolean): Promise<Outcome> {
+    return this.#starts.take(() => this.#copy(medium, place, steal));
+  }
+
+  async #copy(medium: number, place: CopyPlace | null, steal: boolean): Promise<Outcome> {
     const resting = this.#copies.get(medium);
     if (resting?.isAlive) {
       resting.start();
@@ -157,14 +167,17 @@ export class PartDesk {
     }
     try {
       const record = await loadPart(medium);
-      if (!record) return { ok: false, because: "This part was removed from its ticket." };
+      if (!record) return { ok: false, because: REMOVED };
       const reading = this.#reading(record);
       if (typeof reading === "string") return { ok: false, because: reading };
-      const ownership = await Ownership.take(medium, steal);
-      if (!ownership) return { ok: false, because: "Another tab copies this now." };
       const chosen = place?.kind === "browser" ? ({ kind: "browser", file: copyFileName(medium) } as const) : (place ?? record.place);
       if (!chosen) return { ok: false, because: "It is not chosen yet where the copy goes." };
-      await this.#conduct({ ...record, place: chosen }, chosen, ownership);
+      const ownership = await Ownership.take(medium, steal);
+      if (!ownership) return { ok: false, because: "This is worked on already: by its scan here, or in another tab." };
+      await this.#conduct({ ...record, place: chosen }, chosen, ownership).catch((cause: unknown) => {
+        ownership.letGo();
+        throw cause;
+      });
       return { ok: true };
     } catch (cause) {
       return { ok: false, because: `The copy cannot begin: ${cause instanceof Error ? cause.message : String(cause)}` };
