@@ -51,7 +51,7 @@ async function everyScreen(bench: Bench): Promise<void> {
   await bench.goTo("Ways in");
   await check();
   await page.getByRole("link", { name: "To the bench" }).click();
-  await page.getByRole("button", { name: "New ticket" }).click();
+  await page.getByRole("button", { name: "New ticket", exact: true }).click();
   await bench.goTo("Copy & scan");
   await expect(page.getByText("This ticket has no storage yet.")).toBeVisible();
   await check();

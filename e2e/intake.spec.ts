@@ -5,7 +5,7 @@ test("a day that starts with a person: intake, advice that follows the answers, 
 }) => {
   const { page } = bench;
   await bench.open();
-  await page.getByRole("button", { name: "New ticket" }).click();
+  await page.getByRole("button", { name: "New ticket", exact: true }).click();
   const strip = page.getByRole("navigation", { name: "Stations" });
   await expect(strip).toContainText("4 answers open");
   await page.getByLabel("Customer").fill("Fenna Oltmans");
@@ -99,7 +99,7 @@ test("a day that starts with a person: intake, advice that follows the answers, 
 test("a ticket is found again on the bench, and forgotten when that is wanted", async ({ bench }) => {
   const { page } = bench;
   await bench.open();
-  await page.getByRole("button", { name: "New ticket" }).click();
+  await page.getByRole("button", { name: "New ticket", exact: true }).click();
   await page.getByLabel("Customer").fill("Fenna Oltmans");
   await page.getByLabel("Device").fill("Halvard Two");
   await page.getByLabel("Who, which words").fill("the wedding");

@@ -49,7 +49,7 @@ test("closing the tab while a scan runs asks first; when it is done it does not"
 test("an answer is kept although the page is reloaded right after it, on a machine that is busy", async ({ bench }) => {
   const { page } = bench;
   await bench.open();
-  await page.getByRole("button", { name: "New ticket" }).click();
+  await page.getByRole("button", { name: "New ticket", exact: true }).click();
   const protocol = await page.context().newCDPSession(page);
   await protocol.send("Emulation.setCPUThrottlingRate", { rate: 6 });
   const card = page.getByRole("group", { name: "Card inside?" });

@@ -1,6 +1,7 @@
 import { CircleCheck, Download, FileText, TriangleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useJob, useSessionState } from "../session/use-session.ts";
+import { Warning } from "../shared/Warning.tsx";
 import { plural } from "../shared/words.ts";
 
 /** Each file written, read back, compared: did it arrive intact? */
@@ -42,11 +43,7 @@ export function Proof() {
           </li>
         ))}
       </ul>
-      {result && !result.ok && (
-        <p role="alert" className="mt-2 rounded-field bg-warning px-3 py-2 text-warning-content">
-          {result.because}
-        </p>
-      )}
+      {result && !result.ok && <Warning className="mt-2">{result.because}</Warning>}
       {result?.ok && (
         <div className="mt-3 border-t border-dashed border-line pt-3">
           <p className="font-bold">

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { partsOfKey } from "../../core/finds/find-key.ts";
 import type { PlannedFile } from "../../core/handover/plan.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
+import { Warning } from "../shared/Warning.tsx";
 import type { Target } from "../worker/reading/protocol.ts";
 import { treeLines } from "./tree-lines.ts";
 
@@ -91,11 +92,7 @@ export function Where({ files, folder }: { files: readonly PlannedFile[]; folder
           way === "folder",
         ).join("\n")}
       </pre>
-      {refusal && (
-        <p role="alert" className="mt-3 rounded-field bg-warning px-3 py-2 text-warning-content">
-          {refusal}
-        </p>
-      )}
+      {refusal && <Warning className="mt-3">{refusal}</Warning>}
       <button
         type="button"
         className="button button-main mt-3 h-11"

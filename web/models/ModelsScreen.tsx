@@ -7,6 +7,7 @@ import { database } from "../kept/database.ts";
 import { FileField } from "../shared/FileField.tsx";
 import { PhoneDrawing } from "../shared/PhoneDrawing.tsx";
 import { saveFile } from "../shared/save-file.ts";
+import { Warning } from "../shared/Warning.tsx";
 import { Lamp } from "../shell/Lamp.tsx";
 import { ThemeSwitch } from "../shell/ThemeSwitch.tsx";
 import { ModelForm } from "./ModelForm.tsx";
@@ -61,9 +62,9 @@ export function ModelsScreen() {
       <main className="grid min-h-0 flex-1 grid-cols-[1fr_26rem] gap-4 overflow-auto p-5">
         <section aria-label="Cards">
           {said && (
-            <p role="status" className="mb-3 rounded-field bg-warning px-3 py-2 text-warning-content">
+            <Warning role="status" className="mb-3">
               {said}
-            </p>
+            </Warning>
           )}
           <ul className="grid grid-cols-2 content-start gap-3">
             {own.map((card) => (

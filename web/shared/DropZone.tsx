@@ -3,6 +3,7 @@ import { type RefObject, useRef, useState } from "react";
 import { droppedItems, type Offered } from "../session/offered.ts";
 import { FileField } from "./FileField.tsx";
 import { offeredFolder, pickFile, pickFolder } from "./pick-storage.ts";
+import { Warning } from "./Warning.tsx";
 
 /** One big place to drop a disk image or a folder, or to choose one. */
 export function DropZone({
@@ -61,11 +62,7 @@ export function DropZone({
           Looking at {busy}…
         </p>
       )}
-      {refusal && (
-        <p role="alert" className="mt-1 rounded-field bg-warning px-3 py-2 text-warning-content">
-          {refusal}
-        </p>
-      )}
+      {refusal && <Warning className="mt-1">{refusal}</Warning>}
     </section>
   );
 }

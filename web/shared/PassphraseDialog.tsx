@@ -2,6 +2,7 @@ import { KeyRound } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useStore } from "zustand";
 import { passphraseStore, type Question } from "../session/passphrase.ts";
+import { Warning } from "./Warning.tsx";
 
 /** Asks for the passphrase of an encrypted backup, wherever in the application it is opened. */
 export function PassphraseDialog() {
@@ -26,11 +27,7 @@ function Ask({ question }: { question: Question }) {
           <KeyRound className="size-5" aria-hidden="true" /> {question.name} is encrypted
         </h2>
         <p>The owner chose a passphrase when the backup was made. Without it nothing in it can be read; it is not guessed here.</p>
-        {question.wrong && (
-          <p role="alert" className="rounded-field bg-warning px-3 py-2 text-warning-content">
-            That was not the passphrase of this backup. Large and small letters count.
-          </p>
-        )}
+        {question.wrong && <Warning>That was not the passphrase of this backup. Large and small letters count.</Warning>}
         <label className="flex flex-col gap-1 font-semibold">
           Passphrase
           <input
