@@ -1,8 +1,8 @@
 import { defineConfig } from "@playwright/test";
 import { ADB_SERVER_PORT } from "./e2e/adb-server-port.ts";
 
-/** Not the port that a technician uses: both may run at once. */
-const PORT = 47_310;
+/** Not the port that a technician uses: both may run at once. Below the ports that the system gives out by itself (net.ipv4.ip_local_port_range): a client that waits for the server could else meet itself there. */
+const PORT = 27_310;
 
 export default defineConfig({
   testDir: "e2e",

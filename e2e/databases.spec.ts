@@ -77,6 +77,15 @@ test("an encrypted backup asks for its passphrase, says when it was another, and
   await expect(page).toHaveURL(/\/ticket\/\d+\/scan/);
   await bench.scan();
   await expect(page.getByRole("list", { name: "Finds by kind" })).toContainText("databases");
+  // It opens by itself from what it was unpacked to; where the browser threw that away, its owner's passphrase is asked for again.
+  await page.reload();
+  await expect(page.getByRole("button", { name: "Scan again" })).toBeEnabled();
+  await expect(page.getByRole("dialog")).toHaveCount(0);
+  await page.evaluate(async () => (await navigator.storage.getDirectory()).removeEntry("unpacked-backups", { recursive: true }));
+  await page.reload();
+  await dialog.getByLabel("Passphrase").fill("moon rig");
+  await dialog.getByRole("button", { name: "Open the backup" }).click();
+  await expect(page.getByRole("button", { name: "Scan again" })).toBeEnabled();
   // Left closed: it says so, and nothing is begun.
   await page.getByRole("link", { name: "To the bench" }).click();
   await bench.drop(bench.file("other.ab", packBackup(archive.subarray(512), { passphrase: "none", rounds: 20 })));

@@ -98,6 +98,59 @@ test("tries that were counted before a restart are not made again", async () => 
   expect(source.unreadable.list()).toEqual([{ offset: 4608, length: 512 }]);
 });
 
+/** Reads a window twice more after the first time, each time in a new life of what reads. @returns askings of each time, and how many of them failed */
+async function threeLives(read: ByteSource["read"]): Promise<{ asked: number; failed: number }[]> {
+  let kept = NO_PLACES;
+  const lives: { asked: number; failed: number }[] = [];
+  for (let life = 0; life < 3; life++) {
+    const count = { asked: 0, failed: 0 };
+    const ledger = new PlaceLedger();
+    ledger.merge(structuredClone(kept));
+    const medium: ByteSource = {
+      name: "card",
+      size: bytes.length,
+      read: (offset, length) => {
+        count.asked++;
+        return read(offset, length).catch((cause: unknown) => {
+          count.failed++;
+          throw cause;
+        });
+      },
+    };
+    const source = patientSource(medium, { ledger });
+    expect(Buffer.from(await source.read(0, MIB)).equals(expectedOf(source.unreadable.list()))).toBe(true);
+    kept = ledger.kept();
+    lives.push(count);
+  }
+  return lives;
+}
+const expectedOf = (lost: readonly { offset: number; length: number }[]): Uint8Array => {
+  const expected = bytes.slice(0, MIB);
+  for (const { offset, length } of lost) expected.fill(0, offset, offset + length);
+  return expected;
+};
+
+test("what turned out to be sound beside a dead sector is asked for in one piece the next time, after a restart too", async () => {
+  const { source: medium } = counting([dead(700)]);
+  const [first, ...later] = await threeLives(medium.read);
+  expect(first.asked).toBeGreaterThan(32);
+  // What lies before it, and what lies behind.
+  expect(later).toEqual([
+    { asked: 2, failed: 0 },
+    { asked: 2, failed: 0 },
+  ]);
+});
+
+test("sound places that do not read together are tried together once, and then never again", async () => {
+  const { source: medium } = counting([]);
+  const lives = await threeLives(async (offset, length) => {
+    if (length > 16 * 1024) throw new UnreadableError(offset, length);
+    return medium.read(offset, length);
+  });
+  expect(lives[1].failed).toBe(1);
+  expect(lives[2]).toEqual({ asked: MIB / (16 * 1024), failed: 0 });
+});
+
 test("is told from one that was pulled out: the reading ends, and no place is called dead for it", async () => {
   let there = true;
   const ledger = new PlaceLedger();

@@ -33,7 +33,7 @@ export const unreadableIn = (source: PatientSource, extents: readonly Extent[]):
 
 /**
  * Reads around bad places: a piece that fails is asked for again in ever smaller ones, once in each size, and its sectors a bounded number of
- * times by themselves. So one dead sector costs that sector and not the window it lies in, no pass has to know of it, and by the
+ * times by themselves; what turned out to be sound is read in one piece from then on. So one dead sector costs that sector and not the window it lies in, no pass has to know of it, and by the
  * ledger no later reading asks for it again.
  * @throws UnusableError (from `read`) when the medium is gone: not even what was read before can be read again
  */
@@ -83,9 +83,26 @@ class CarefulReader {
 
   /** Reads more than was asked for, where nothing is known against it. @throws UnreadableError where it does not read at once */
   async readAhead(offset: number, length: number): Promise<Uint8Array> {
-    const bytes = await this.#atOnce(offset, length);
+    const bytes =
+      (await this.#atOnce(offset, length)) ?? (length > STEPS[0] ? null : await this.#turns.take(() => this.#sound(offset, length)));
     if (!bytes) throw new UnreadableError(offset, length);
     return bytes;
+  }
+
+  /** Reads a stretch that lies in a larger one which failed: its sound pieces together. Null where one of them fails, or is to be asked for sector by sector. */
+  async #sound(offset: number, length: number): Promise<Uint8Array | null> {
+    const whole = new Uint8Array(length);
+    const end = offset + length;
+    if (this.#ledger.lost.within(offset, length).length > 0) return null;
+    for (let at = offset; at < end; ) {
+      const { level, to } = this.#ledger.stepAt(at, end);
+      if (level === STEPS.length && this.#ledger.provenTo(at, to) === at) return null;
+      const bytes = await this.#pieceAt(at, end);
+      if (!bytes) return null;
+      whole.set(bytes, at - offset);
+      at += bytes.length;
+    }
+    return whole;
   }
 
   /** Reads a stretch of which nothing bad is known; who wants a part of it at the same time waits for what becomes of it. Null: it fails. */
@@ -165,17 +182,32 @@ class CarefulReader {
         at += lost.length;
         continue;
       }
-      const { level, to } = this.#ledger.stepAt(at, lost?.offset ?? end);
-      const step = level === 0 ? Number.POSITIVE_INFINITY : STEPS[level - 1];
-      const piece = Math.min(to, level === 0 ? to : (Math.floor(at / step) + 1) * step) - at;
-      const bytes = level === STEPS.length ? await this.#sector(at, piece) : await this.#attempt(level, at, piece);
+      const bytes = await this.#pieceAt(at, lost?.offset ?? end);
       // A piece that failed is known to: the next turn asks for less of it.
       if (!bytes) continue;
       whole.set(bytes, at - offset);
-      at += piece;
+      at += bytes.length;
     }
     if (this.#doubted.length > 0) await this.#isThere();
     return whole;
+  }
+
+  /** Reads as much from here on as may be asked for at once. Null: it fails, and less of it is asked for the next time. */
+  async #pieceAt(at: number, end: number): Promise<Uint8Array | null> {
+    const { level, to } = this.#ledger.stepAt(at, end);
+    if (level === 0) return this.#attempt(level, at, to - at);
+    const step = STEPS[level - 1];
+    const piece = Math.min(to, (Math.floor(at / step) + 1) * step) - at;
+    const proven = this.#ledger.provenTo(at, end) - at;
+    if (proven > piece) {
+      const bytes = await this.#attempt(STEPS.length, at, proven);
+      if (!bytes) this.#ledger.doubts(at, proven);
+      return bytes;
+    }
+    if (level === STEPS.length) return this.#sector(at, piece);
+    const bytes = await this.#attempt(level, at, piece);
+    if (bytes) this.#ledger.proves(at, piece);
+    return bytes;
   }
 
   /** Asks for one sector, a bounded number of times. @returns zeros where it is given up */
@@ -185,6 +217,7 @@ class CarefulReader {
       const bytes = await this.#attempt(STEPS.length, offset, length);
       if (bytes) {
         if (tried > 0) this.#ledger.stutters(offset, length);
+        else this.#ledger.proves(offset, length);
         return bytes;
       }
       // A medium that is gone says nothing against this place.

@@ -16,6 +16,9 @@ export interface KeptPlaces {
   readonly slow: readonly Extent[];
   readonly failed: readonly (readonly Extent[])[];
   readonly tries: readonly (readonly [number, number])[];
+  /** Not in what was kept before these were. */
+  readonly proven?: readonly Extent[];
+  readonly unsure?: readonly Extent[];
 }
 
 export const NO_PLACES: KeptPlaces = { dead: [], notRead: [], flaky: [], slow: [], failed: [], tries: [] };
@@ -34,6 +37,10 @@ export class PlaceLedger {
   /** Places that failed in a piece of any size, in one of STEPS[0], of STEPS[1]. */
   readonly #failed = [new RangeSet(), new RangeSet(), new RangeSet()] as const;
   readonly #tries = new Map<number, number>();
+  /** Places in pieces that failed which read at once by themselves: their neighbours are to blame. */
+  readonly #proven = new RangeSet();
+  /** Proven places that failed together after all: each is asked for by itself from now on. */
+  readonly #unsure = new RangeSet();
   /** Grows with every change: what is kept is old where it kept another number. */
   version = 0;
 
@@ -51,6 +58,26 @@ export class PlaceLedger {
       }
     });
     return { level, to };
+  }
+
+  /** Up to which byte before `end` places are proven, beginning at `offset`: they can be read at once. `offset` where this one is not. */
+  provenTo(offset: number, end: number): number {
+    const to = Math.min(end, this.#proven.endOfStretchAt(offset) ?? offset);
+    const [unsure] = this.#unsure.within(offset, to - offset);
+    return unsure ? unsure.offset : to;
+  }
+
+  /** A smaller piece of one that failed read when it was asked for the first time. */
+  proves(offset: number, length: number): void {
+    if (this.#proven.overlap(offset, length) === length) return;
+    this.#proven.add(offset, length);
+    this.version++;
+  }
+
+  /** Proven places did not read when they were asked for at once: that is not tried a second time. */
+  doubts(offset: number, length: number): void {
+    this.#unsure.add(offset, length);
+    this.version++;
   }
 
   /** Did nothing ever fail here? */
@@ -110,6 +137,8 @@ export class PlaceLedger {
     for (const { offset, length } of kept.notRead) this.neverRead(offset, length);
     for (const { offset, length } of kept.flaky) this.#flaky.add(offset, length);
     for (const { offset, length } of kept.slow) this.#slow.add(offset, length);
+    for (const { offset, length } of kept.proven ?? []) this.#proven.add(offset, length);
+    for (const { offset, length } of kept.unsure ?? []) this.#unsure.add(offset, length);
     kept.failed.forEach((places, level) => {
       for (const { offset, length } of places) this.#failed[level]?.add(offset, length);
     });
@@ -126,6 +155,8 @@ export class PlaceLedger {
       slow: this.#slow.list(),
       failed: this.#failed.map((set) => set.list()),
       tries: [...this.#tries],
+      proven: this.#proven.list(),
+      unsure: this.#unsure.list(),
     };
   }
 }

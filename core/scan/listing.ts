@@ -8,8 +8,8 @@ import type { Depth, PassBatch } from "./events.ts";
 import { findOf } from "./listed-find.ts";
 import type { Recollection } from "./recollection.ts";
 
-/** Finds handed on at once. */
-const BATCH = 64;
+/** What is handed on at once: so many finds, or as many as may have cost so many bytes of reading. What a break costs is no more than that. */
+const BATCH = { finds: 16, bytes: 1024 * 1024 };
 
 /** A file with the volume that lists it. */
 export interface Placed {
@@ -48,6 +48,7 @@ export async function* listing(
       if (troubles.length > 0) yield batch([], { troubles });
       total += files.reduce((sum, file) => sum + weightOf(file), 0);
       let finds: Find[] = [];
+      let handedOn = done;
       for (const file of files) {
         if (file.erased) {
           erased.push({ file, volume });
@@ -56,9 +57,10 @@ export async function* listing(
         claims.notePresent(file);
         if (++at > judged) finds.push(...(await findOf(file, volume, source, depth)));
         done += weightOf(file);
-        if (finds.length < BATCH) continue;
+        if (finds.length === 0 || (finds.length < BATCH.finds && done - handedOn < BATCH.bytes)) continue;
         yield batch(finds);
         finds = [];
+        handedOn = done;
       }
       if (finds.length > 0) yield batch(finds);
       if (spoiled.length > 0)

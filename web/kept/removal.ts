@@ -2,7 +2,7 @@ import { database } from "./database.ts";
 import { tellAll } from "./news.ts";
 import { Ownership } from "./ownership.ts";
 import { copyFileName } from "./part.ts";
-import { UNPACKED_FOLDER } from "./unpacked-folder.ts";
+import { unpackedPaths } from "./unpacked-folder.ts";
 
 /** Milliseconds that work on a medium may still take to end before its right is taken from it. */
 const PATIENCE = 2000;
@@ -40,7 +40,7 @@ export async function removeMedia(ids: readonly number[]): Promise<void> {
     await eraseFile([copyFileName(id)]);
     // A backup that another ticket works on too stays unpacked.
     const name = source?.unpacked;
-    if (name && !names.has(name)) for (const ending of ["tar", "whole"]) await eraseFile([UNPACKED_FOLDER, `${name}.${ending}`]);
+    if (name && !names.has(name)) for (const path of unpackedPaths(name)) await eraseFile(path);
   }
   for (const { place } of parts) if (place?.kind === "browser") await eraseFile([place.file]);
 }

@@ -2,6 +2,7 @@ import { loadPart } from "../kept/database.ts";
 import type { Sample, SourceRef } from "../kept/medium.ts";
 import { lacksOf } from "../kept/part.ts";
 import type { Lacks } from "../kept/stretch.ts";
+import { isUnpacked } from "../kept/unpacked-folder.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import type { Grant } from "../worker/protocol.ts";
 
@@ -53,6 +54,9 @@ async function fromBrowser(medium: number, name: string): Promise<Access> {
 
 /** How a medium's storage can be opened now. A port is used up by whoever opens it: each asks for one of its own. */
 export async function accessTo(medium: number, source: SourceRef): Promise<Access> {
+  // What a backup was unpacked to opens by itself: the backup's own file is not needed for it.
+  if (source.unpacked && (await isUnpacked(source.unpacked)))
+    return { kind: "granted", grant: { kind: "unpacked", archive: source.unpacked, name: source.name } };
   if (source.kind === "url" && source.url)
     return { kind: "granted", grant: { kind: "url", url: source.url, name: source.name, size: source.size } };
   if (source.kind === "copy") return fromBrowser(medium, source.name);

@@ -3,7 +3,7 @@ import { blobSource } from "../../core/bytes/blob-source.ts";
 import { portableSha256 } from "../../core/bytes/hash.ts";
 import { holedSource } from "../../core/bytes/holed-source.ts";
 import { rangeSource } from "../../core/bytes/range-source.ts";
-import type { ByteSource } from "../../core/bytes/source.ts";
+import { type ByteSource, UnusableError } from "../../core/bytes/source.ts";
 import { tarSource } from "../../core/filesystems/tar/tar-source.ts";
 import { sampleOf, wholeSampleOf } from "../../core/medium/sample.ts";
 import { openSparse } from "../../core/medium/sparse-image.ts";
@@ -12,7 +12,7 @@ import type { MediumKind } from "../kept/medium.ts";
 import { filesIn, folderSource, pathsOf } from "./folder-files.ts";
 import { portSource } from "./phones/source-port.ts";
 import type { Grant } from "./protocol.ts";
-import { unpackedBackup } from "./unpacked-backup.ts";
+import { unpackedArchive, unpackedBackup } from "./unpacked-backup.ts";
 
 /**
  * Opens what the screen was allowed to read: a file, a folder as the archive that its files would make, a phone, or something
@@ -33,6 +33,11 @@ export interface OpenStorage {
 export async function openStorage(grant: Grant): Promise<OpenStorage> {
   if (grant.kind === "folder") return { kind: "folder", source: folderSource(grant.handle.name, await filesIn(grant.handle)) };
   if (grant.kind === "files") return { kind: "folder", source: folderSource(grant.name, pathsOf(grant.files)) };
+  if (grant.kind === "unpacked") {
+    const source = await unpackedArchive(grant.archive, grant.name);
+    if (!source) throw new UnusableError("The browser threw away what this backup was unpacked to: give the backup again.");
+    return { kind: "backup", source, unpacked: grant.archive };
+  }
   // A copy with holes is a raw one, made here.
   if (grant.kind === "file" && grant.lacks)
     return { kind: "copy", source: holedSource(blobSource(grant.file, grant.file.name), grant.lacks.holes, grant.lacks.size) };
@@ -58,7 +63,7 @@ const nameOf = async (source: ByteSource): Promise<string> => {
   return sha256.digest();
 };
 
-async function openBytes(grant: Exclude<Grant, { kind: "folder" | "files" }>): Promise<ByteSource> {
+async function openBytes(grant: Exclude<Grant, { kind: "folder" | "files" | "unpacked" }>): Promise<ByteSource> {
   if (grant.kind === "file") return blobSource(grant.file, grant.file.name);
   if (grant.kind === "port") return portSource(grant.port, grant.name, grant.size);
   return rangeSource(

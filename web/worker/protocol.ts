@@ -10,6 +10,8 @@ export type Grant =
   /** A folder's files, where the browser gives no handle: their paths are relative to it. */
   | { readonly kind: "files"; readonly name: string; readonly files: readonly File[] }
   | { readonly kind: "url"; readonly url: string; readonly name: string; readonly size: number }
+  /** An archive that a backup was unpacked to. */
+  | { readonly kind: "unpacked"; readonly archive: string; readonly name: string }
   /** A phone, held by another worker. */
   | { readonly kind: "port"; readonly port: MessagePort; readonly name: string; readonly size: number };
 

@@ -2,26 +2,37 @@ import { z } from "zod";
 import { unpackBackup } from "../../core/backup/unpack.ts";
 import { blobSource } from "../../core/bytes/blob-source.ts";
 import { type ByteSource, UnusableError, withTroubles } from "../../core/bytes/source.ts";
-import { UNPACKED_FOLDER } from "../kept/unpacked-folder.ts";
+import { unpackedFiles, unpackedFolder } from "../kept/unpacked-folder.ts";
 import { openOwnFile } from "./own-file.ts";
+
+/** What was met while a backup was unpacked stands in its mark; marks of before are empty. */
+const Told = z.array(z.object({ what: z.string(), at: z.number(), length: z.number() }));
+type Told = z.infer<typeof Told>;
+
+/** The archive that a backup was unpacked to before, as a source of that name; null where it does not lie there whole. */
+export async function unpackedArchive(archive: string, name: string): Promise<ByteSource | null> {
+  const files = unpackedFiles(archive);
+  try {
+    const folder = await unpackedFolder({ create: false });
+    const mark = await (await folder.getFileHandle(files.mark)).getFile();
+    const troubles = Told.catch([]).parse(JSON.parse((await mark.text()) || "[]"));
+    return withTroubles(blobSource(await (await folder.getFileHandle(files.archive)).getFile(), name), troubles);
+  } catch {
+    return null;
+  }
+}
 
 /**
  * The archive in a backup, unpacked into the browser's own storage: once, so that it opens again at once and without asking.
- * `name` tells backups apart. @throws PassphraseNeeded, UnusableError
+ * `archive` tells backups apart. @throws PassphraseNeeded, UnusableError
  */
-export async function unpackedBackup(packed: ByteSource, name: string, passphrase: string | null): Promise<ByteSource> {
-  const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle(UNPACKED_FOLDER, { create: true });
-  const archive = `${name}.tar`;
-  // Written last: an archive without it was broken off.
-  const mark = `${name}.whole`;
-  const told = z.array(z.object({ what: z.string(), at: z.number(), length: z.number() }));
-  const read = async (troubles: z.infer<typeof told>) =>
-    withTroubles(blobSource(await (await folder.getFileHandle(archive)).getFile(), packed.name), troubles);
-  const marked = await folder.getFileHandle(mark).catch(() => null);
-  // What was met while it was unpacked stands in the mark; marks of before are empty.
-  if (marked) return read(told.catch([]).parse(JSON.parse((await (await marked.getFile()).text()) || "[]")));
-  const troubles: z.infer<typeof told> = [];
-  const file = await openOwnFile(folder, archive);
+export async function unpackedBackup(packed: ByteSource, archive: string, passphrase: string | null): Promise<ByteSource> {
+  const before = await unpackedArchive(archive, packed.name);
+  if (before) return before;
+  const files = unpackedFiles(archive);
+  const folder = await unpackedFolder({ create: true });
+  const troubles: Told = [];
+  const file = await openOwnFile(folder, files.archive);
   try {
     file.truncate(0);
     let at = 0;
@@ -36,8 +47,8 @@ export async function unpackedBackup(packed: ByteSource, name: string, passphras
   } finally {
     file.close();
   }
-  const note = await (await folder.getFileHandle(mark, { create: true })).createWritable();
+  const note = await (await folder.getFileHandle(files.mark, { create: true })).createWritable();
   await note.write(JSON.stringify(troubles));
   await note.close();
-  return read(troubles);
+  return withTroubles(blobSource(await (await folder.getFileHandle(files.archive)).getFile(), packed.name), troubles);
 }
