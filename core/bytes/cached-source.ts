@@ -3,6 +3,8 @@ import { type ByteSource, checkRange, UnreadableError } from "./source.ts";
 /** Reads shorter than this are served from blocks of BLOCK bytes: headers are asked for a few bytes at a time. */
 const SHORT = 64 * 1024;
 const BLOCK = 64 * 1024;
+/** Blocks where those are refused: one bad place lies in fewer of them. */
+const SMALL_BLOCK = 4 * 1024;
 /** Who reads on where the last piece ended is given ever larger ones, up to this: browsers take as long for small ones. */
 const MOST_AHEAD = 4 * 1024 * 1024;
 const GROWTH = 4;
@@ -30,7 +32,11 @@ export function cachedSource(
   readAhead = (offset: number, length: number) => source.read(offset, length),
 ): CountedSource {
   let kept: Piece[] = [];
-  const blockOf = (offset: number): number => Math.floor(offset / BLOCK);
+  /** The blocks of that size that hold a request. */
+  const blocksOf = (offset: number, length: number, block: number): { from: number; to: number } => ({
+    from: Math.floor(offset / block) * block,
+    to: Math.min(source.size, Math.ceil((offset + length) / block) * block),
+  });
   let bytesRead = 0;
   let last = { end: -1, length: 0 };
   const fetch = (offset: number, length: number, how: (offset: number, length: number) => Promise<Uint8Array>): Promise<Uint8Array> => {
@@ -58,7 +64,7 @@ export function cachedSource(
       return { from: offset, to: Math.min(source.size, offset + Math.max(length, ahead)) };
     }
     if (length >= SHORT) return { from: offset, to: offset + length };
-    return { from: blockOf(offset) * BLOCK, to: Math.min(source.size, (blockOf(offset + length - 1) + 1) * BLOCK) };
+    return blocksOf(offset, length, BLOCK);
   };
   return {
     name: source.name,
@@ -80,15 +86,16 @@ export function cachedSource(
           if (bytes) return bytes.subarray(within, within + length);
         }
       }
-      const { from, to } = pieceFor(offset, length);
-      if (from === offset && to === offset + length) return exactly(offset, length);
-      try {
-        return (await fetch(from, to - from, readAhead)).subarray(offset - from, offset - from + length);
-      } catch (cause) {
-        // The piece holds a bad place; what was asked for may not.
-        if (!(cause instanceof UnreadableError)) throw cause;
-        return exactly(offset, length);
+      // Where a piece holds a bad place, what was asked for may not.
+      for (const { from, to } of [pieceFor(offset, length), blocksOf(offset, length, SMALL_BLOCK)]) {
+        if (from === offset && to === offset + length) break;
+        const bytes = await fetch(from, to - from, readAhead).catch((cause: unknown) => {
+          if (cause instanceof UnreadableError) return null;
+          throw cause;
+        });
+        if (bytes) return bytes.subarray(offset - from, offset - from + length);
       }
+      return exactly(offset, length);
     },
   };
 }

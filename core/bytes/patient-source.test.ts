@@ -151,6 +151,33 @@ test("sound places that do not read together are tried together once, and then n
   expect(lives[2]).toEqual({ asked: MIB / (16 * 1024), failed: 0 });
 });
 
+test("in a large stretch that failed as a whole, short readings still come in blocks; a dead sector ends that for its block only", async () => {
+  const { source: medium } = counting([dead(300)]);
+  const ledger = new PlaceLedger();
+  ledger.merge({ ...NO_PLACES, failed: [[{ offset: 0, length: MIB }], [], []] });
+  const asked: number[] = [];
+  const source = patientSource(
+    {
+      ...medium,
+      read: (offset, length) => {
+        asked.push(length);
+        return medium.read(offset, length);
+      },
+    },
+    { ledger },
+  );
+  // Backwards, so that nobody who reads on is given more.
+  for (let sector = 127; sector >= 0; sector--)
+    expect(await source.read(sector * 512, 512)).toEqual(bytes.subarray(sector * 512, sector * 512 + 512));
+  expect(asked).toEqual([64 * 1024]);
+  for (let sector = 383; sector >= 256; sector--) await source.read(sector * 512, 512);
+  expect(source.unreadable.list()).toEqual([{ offset: 300 * 512, length: 512 }]);
+  // The pieces of 256 and 16 KiB that fail, four askings of the sector, then what is sound beside it.
+  expect(asked.length).toBeLessThan(60);
+  for (let sector = 639; sector >= 512; sector--) await source.read(sector * 512, 512);
+  expect(asked.at(-1)).toBe(64 * 1024);
+});
+
 test("is told from one that was pulled out: the reading ends, and no place is called dead for it", async () => {
   let there = true;
   const ledger = new PlaceLedger();

@@ -89,14 +89,12 @@ class CarefulReader {
     return bytes;
   }
 
-  /** Reads a stretch that lies in a larger one which failed: its sound pieces together. Null where one of them fails, or is to be asked for sector by sector. */
+  /** Reads a stretch that lies in a larger one which failed, piece by piece. Null where one fails, or is to be asked for sector by sector. */
   async #sound(offset: number, length: number): Promise<Uint8Array | null> {
+    if (!this.#ledger.mayBeSound(offset, length)) return null;
     const whole = new Uint8Array(length);
     const end = offset + length;
-    if (this.#ledger.lost.within(offset, length).length > 0) return null;
     for (let at = offset; at < end; ) {
-      const { level, to } = this.#ledger.stepAt(at, end);
-      if (level === STEPS.length && this.#ledger.provenTo(at, to) === at) return null;
       const bytes = await this.#pieceAt(at, end);
       if (!bytes) return null;
       whole.set(bytes, at - offset);

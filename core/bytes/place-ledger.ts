@@ -67,6 +67,14 @@ export class PlaceLedger {
     return unsure ? unsure.offset : to;
   }
 
+  /** Is no part of this lost, or to be asked for sector by sector? */
+  mayBeSound(offset: number, length: number): boolean {
+    if (this.lost.within(offset, length).length > 0) return false;
+    return this.#failed[STEPS.length - 1]
+      .within(offset, length)
+      .every((part) => this.provenTo(part.offset, part.offset + part.length) === part.offset + part.length);
+  }
+
   /** A smaller piece of one that failed read when it was asked for the first time. */
   proves(offset: number, length: number): void {
     if (this.#proven.overlap(offset, length) === length) return;

@@ -10,6 +10,8 @@ interface Learned {
 const NAME = "jubar places";
 /** Milliseconds after which what was learned is told, and kept. */
 const TELL_EVERY = 150;
+/** A ledger of a dying medium is large: telling it may take one part in so many of the time. */
+const SHARE = 20;
 
 /** One medium's ledger in one worker: begun from what is kept, told of by the others, telling them, and kept where nobody else keeps it. */
 export class PlaceLink {
@@ -18,6 +20,8 @@ export class PlaceLink {
   readonly #channel = new BroadcastChannel(NAME);
   readonly #timer: ReturnType<typeof setInterval>;
   #told = 0;
+  /** Until then, in milliseconds of the worker's clock, nothing is told by itself. */
+  #restsUntil = 0;
 
   private constructor(medium: number) {
     this.#medium = medium;
@@ -27,7 +31,7 @@ export class PlaceLink {
       this.ledger.merge(data.places);
       if (isSettled) this.#told = this.ledger.version;
     };
-    this.#timer = setInterval(() => void this.settle(), TELL_EVERY);
+    this.#timer = setInterval(() => void this.#settleInTurn(), TELL_EVERY);
     for (const one of [this.#channel, this.#timer]) (one as { unref?(): void }).unref?.();
   }
 
@@ -37,6 +41,15 @@ export class PlaceLink {
     if (kept) link.ledger.merge(kept);
     link.#told = link.ledger.version;
     return link;
+  }
+
+  async #settleInTurn(): Promise<void> {
+    const began = performance.now();
+    if (began < this.#restsUntil) return;
+    this.#restsUntil = Number.POSITIVE_INFINITY;
+    await this.settle();
+    const now = performance.now();
+    this.#restsUntil = now + (now - began) * SHARE;
   }
 
   /** Tells and keeps what was learned since the last time. A medium that was removed has no ledger any more. */

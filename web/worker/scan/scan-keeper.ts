@@ -8,7 +8,8 @@ import type { ScanRecord } from "../../kept/scan-record.ts";
 export interface Kept {
   readonly packs: readonly Pack[];
   readonly scan: ScanRecord;
-  readonly places: KeptPlaces;
+  /** Null: they are as they were kept before. */
+  readonly places: KeptPlaces | null;
 }
 
 /** Keeps steps of a medium's scan: each one transaction, or nothing of it. */
@@ -31,7 +32,7 @@ export class ScanKeeper {
       await database.packs.bulkPut([...packs]);
       // What an earlier scan found goes when this one has told everything anew, and with the same stroke.
       if (scan.status === "done") await database.packs.where("[medium+number]").between([medium, 0], [medium, scan.firstPack]).delete();
-      await database.places.put({ medium, ...places });
+      if (places) await database.places.put({ medium, ...places });
       await database.media.update(medium, { scan: structuredClone(scan) });
       await database.jobs.update(this.#job, { touchedAt: Date.now() });
     });

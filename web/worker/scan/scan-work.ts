@@ -47,6 +47,8 @@ export class ScanWork implements Work<ScanEvent> {
   #newest: string[] = [];
   #lastNews = 0;
   #lastTick = 0;
+  /** Which version of the ledger of places is kept. */
+  #placesKept = -1;
 
   constructor(tools: ScanTools) {
     this.#tools = tools;
@@ -180,7 +182,10 @@ export class ScanWork implements Work<ScanEvent> {
   async keep(status: WorkState, because: string | null): Promise<void> {
     const packs = this.#book?.dirty() ?? [];
     const kept = { ...this.#scan, status, because, map: this.#drawn };
-    await this.#tools.keeper.keep({ packs, scan: kept, places: this.#tools.ledger.kept() });
+    const { ledger, keeper } = this.#tools;
+    const { version } = ledger;
+    await keeper.keep({ packs, scan: kept, places: version === this.#placesKept ? null : ledger.kept() });
+    this.#placesKept = version;
     this.#book?.settle(packs);
     this.#scan = kept;
   }
