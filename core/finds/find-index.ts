@@ -54,8 +54,10 @@ export class FindIndex {
     return this.#keys.length;
   }
 
+  /** Row of a find; undefined where there is none, or none any more. */
   rowOf(key: string): number | undefined {
-    return this.#rows.get(key);
+    const row = this.#rows.get(key);
+    return row === undefined || this.#gone[row] === 1 ? undefined : row;
   }
 
   keyOf(row: number): string {

@@ -124,7 +124,7 @@ export class Session {
     if (!("job" in notice) || notice.job !== this.id || this.store.getState().job === "loading") return;
     if (notice.type === "news") this.#media.get(notice.medium)?.heard(notice.news);
     else if (notice.type === "copy") this.#media.get(notice.medium)?.heardCopy(notice.copy);
-    else if (notice.type === "media") await this.#readMedia();
+    else if (notice.type === "media") await this.reread();
     else if (notice.type === "gone") this.store.setState({ job: null, problem: null });
     else if (notice.type === "ticket" && notice.by !== this.#changes.name) await this.#readTicket();
   }
@@ -140,12 +140,14 @@ export class Session {
   /** Media were added or changed here: everybody hears it, and one oneself. */
   async #mediaChanged(): Promise<void> {
     this.#line.say({ type: "media", job: this.id });
-    await this.#readMedia();
+    await this.reread();
   }
 
-  /** A worker added a medium: it is known here before its notice comes. */
-  reread(): Promise<void> {
-    return this.#readMedia();
+  /** Media came, went, or were set aside: what is chosen of them counts, or does not any more. */
+  async reread(): Promise<void> {
+    await this.#readMedia();
+    await this.desks.index.reread();
+    await this.#countTray();
   }
 
   medium(id: number): MediumDesk | null {

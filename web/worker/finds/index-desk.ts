@@ -53,15 +53,20 @@ export class IndexDesk {
   async open(job: number, notify: (generation: number) => void): Promise<number> {
     this.#job = job;
     this.#notify = notify;
-    await this.#turns.take(() => this.#readMedia());
+    await this.reread();
     return this.#index.length;
   }
 
   #hear(notice: Notice): void {
     if (!("job" in notice) || notice.job !== this.#job) return;
     if (notice.type === "kept") void this.#turns.take(() => this.#take(notice.medium, notice.packs, notice.firstPack));
-    else if (notice.type === "media") void this.#turns.take(() => this.#readMedia());
+    else if (notice.type === "media") void this.reread();
     else if (notice.type === "hashes") void this.learned(notice.medium, notice.found);
+  }
+
+  /** Media came, went, or were set aside. */
+  reread(): Promise<void> {
+    return this.#turns.take(() => this.#readMedia());
   }
 
   /** SHA-256 of finds became known: those of one size and hash are one thing in several places. */
