@@ -22,6 +22,8 @@ const PATIENCE = ["core/bytes/patient-source.test.ts"];
 const CONDUCTOR = ["core/work/conductor.test.ts"];
 const BREAKS = ["core/scan/breaks.test.ts"];
 const SESSION = ["web/session/session.test.ts"];
+const COPIES = ["web/session/copies.test.ts"];
+const FOUND = ["web/worker/finds/index-desk.test.ts"];
 
 export const HOLES: readonly Hole[] = [
   {
@@ -174,8 +176,8 @@ export const HOLES: readonly Hole[] = [
   {
     name: "what a full storage did not take is never written",
     file: "web/worker/scan/scan-work.ts",
-    from: "    await this.#tools.keeper.keep({",
-    to: "    this.#book?.settle(packs);\n    await this.#tools.keeper.keep({",
+    from: "    await keeper.keep({",
+    to: "    this.#book?.settle(packs);\n    await keeper.keep({",
     tests: SESSION,
   },
   {
@@ -191,6 +193,55 @@ export const HOLES: readonly Hole[] = [
     from: "    if (this.#doubted.length > 0) await this.#isThere();\n",
     to: "",
     tests: PATIENCE,
+  },
+  {
+    name: "what is sound beside a dead sector is read sector by sector in every pass",
+    file: "core/bytes/place-ledger.ts",
+    from: "return unsure ? unsure.offset : to;",
+    to: "return offset;",
+    tests: PATIENCE,
+  },
+  {
+    name: "sound places that do not read together are tried together after every restart",
+    file: "core/bytes/place-ledger.ts",
+    from: "unsure: this.#unsure.list(),",
+    to: "unsure: [],",
+    tests: PATIENCE,
+  },
+  {
+    name: "a large stretch that failed once is read by the few bytes that are asked for",
+    file: "core/bytes/patient-source.ts",
+    from: "if (!this.#ledger.mayBeSound(offset, length)) return null;",
+    to: "return null;",
+    tests: PATIENCE,
+  },
+  {
+    name: "what is chosen of a medium that lies aside counts as given back",
+    file: "core/finds/find-index.ts",
+    from: "return row === undefined || this.#gone[row] === 1 ? undefined : row;",
+    to: "return row;",
+    tests: [...FOUND, ...SESSION],
+  },
+  {
+    name: "a window shows another find where a pack was written anew",
+    file: "web/worker/finds/index-desk.ts",
+    from: "if (!find || findKey(medium, find.id) !== key) return null;",
+    to: "if (!find) return null;",
+    tests: FOUND,
+  },
+  {
+    name: "what another ticket's scan keeps is merged into this one's finds",
+    file: "web/worker/finds/index-desk.ts",
+    from: 'if (!("job" in notice) || notice.job !== this.#job) return;',
+    to: 'if (!("job" in notice)) return;',
+    tests: FOUND,
+  },
+  {
+    name: "a tab that copies is closed without asking",
+    file: "web/session/medium-desk.ts",
+    from: ", isHere && isUnderWay(copy.status));",
+    to: ", false);",
+    tests: COPIES,
   },
   {
     name: "two who want the same stretch at once ask a dying medium twice",

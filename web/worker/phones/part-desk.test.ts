@@ -1,9 +1,9 @@
 import "fake-indexeddb/auto";
 import { beforeEach, expect, test } from "vitest";
+import { foundPart, hangingFile } from "../../../test/phone-parts.ts";
 import { emptyDatabase, ticketOf } from "../../../test/tab.ts";
 import { installBrowser } from "../../../test/web-locks.ts";
 import { database, loadPart } from "../../kept/database.ts";
-import { newMedium } from "../../kept/medium.ts";
 import { tellAll } from "../../kept/news.ts";
 import { Ownership } from "../../kept/ownership.ts";
 import { PartDesk } from "./part-desk.ts";
@@ -14,35 +14,8 @@ beforeEach(emptyDatabase);
 /** A bench on which nothing lies. */
 const desk = () => new PartDesk({ bySerial: () => null, allBySerial: () => [] });
 
-/** A part that was found on a phone that is gone since. */
-async function foundPart(): Promise<number> {
-  const { job } = await ticketOf();
-  const own = { kind: "partition", name: "Siskin 3, userdata", source: null, part: "userdata" } as const;
-  const medium = await database.media.add(newMedium(job, own));
-  await database.parts.put({
-    medium,
-    job,
-    serial: "PRACTICE-01",
-    phone: null,
-    part: { kind: "partition", name: "userdata", path: "/dev/block/by-name/userdata" },
-    name: own.name,
-    size: 4096,
-    members: [],
-    place: null,
-    status: "new",
-    mark: { done: 0, hash: null, unreadable: [] },
-    sha256: null,
-    because: null,
-  });
-  return medium;
-}
-
-/** A place that takes nothing: its opening is waited for. */
-const hangingFile = () =>
-  ({ kind: "file", handle: { createWritable: () => new Promise(() => {}) } as unknown as FileSystemFileHandle }) as const;
-
 test("a copy that cannot begin says why, and keeps nobody else from the medium", async () => {
-  const medium = await foundPart();
+  const medium = await foundPart((await ticketOf()).job);
   expect(await desk().copy(medium, null, false)).toEqual({ ok: false, because: "It is not chosen yet where the copy goes." });
   expect(await Ownership.isTaken(medium)).toBe(false);
   await database.parts.update(medium, {
@@ -56,7 +29,7 @@ test("a copy that cannot begin says why, and keeps nobody else from the medium",
 });
 
 test("two beginnings at once are one copy; what is ended lets go", async () => {
-  const medium = await foundPart();
+  const medium = await foundPart((await ticketOf()).job);
   const parts = desk();
   const begun = await Promise.all([parts.copy(medium, hangingFile(), false), parts.copy(medium, hangingFile(), false)]);
   expect(begun).toEqual([{ ok: true }, { ok: true }]);
@@ -66,7 +39,7 @@ test("two beginnings at once are one copy; what is ended lets go", async () => {
 });
 
 test("a part that was removed meanwhile is refused; nobody waits for a port that is not served", async () => {
-  const medium = await foundPart();
+  const medium = await foundPart((await ticketOf()).job);
   await database.parts.delete(medium);
   const gone = "This part was removed from its ticket.";
   expect(await desk().copy(medium, hangingFile(), false)).toEqual({ ok: false, because: gone });
