@@ -89,6 +89,7 @@ export async function live(
   /** Finds that an earlier life had told already, and the pass of each batch. */
   let again = 0;
   const passes: string[] = [];
+  const left = (ended: boolean) => ({ kept, ended, batches, reads, again, passes });
   try {
     for await (const event of scan(failing, { ...options, ledger }, stop.signal, {
       checkpoint: from.checkpoint,
@@ -103,17 +104,17 @@ export async function live(
       now = withBatch(now, structuredClone(event), volumes, ledger);
       const ends = event.checkpoint.pass === "done";
       if (++batches % keepEvery === 0 || ends) {
-        if (how === "keeping fails" && batches >= after) return { kept, ended: false, batches, reads, again, passes };
+        if (how === "keeping fails" && batches >= after) return left(false);
         kept = now;
       }
-      if (ends) return { kept, ended: true, batches, reads, again, passes };
+      if (ends) return left(true);
       if (how === "stopped" && batches >= after) stop.abort(new Error("stopped"));
     }
   } catch (cause) {
-    if (how === "stopped" && stop.signal.aborted) return { kept, ended: false, batches, reads, again, passes };
+    if (how === "stopped" && stop.signal.aborted) return left(false);
     if (!(cause instanceof UnusableError) || how !== "source fails") throw cause;
   }
-  return { kept, ended: false, batches, reads, again, passes };
+  return left(false);
 }
 
 /** A scan that is broken several times in a row, at places that the seed chooses, and then runs to its end. */

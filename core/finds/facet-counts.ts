@@ -1,5 +1,6 @@
 import { CONDITIONS, KINDS, STATES } from "./find.ts";
-import type { Answer, DayCount } from "./find-query.ts";
+import { CLASSES_PER_MEDIUM, placesOf } from "./find-class.ts";
+import type { Answer, DayCount, Query } from "./find-query.ts";
 
 /** Day of finds without any time. */
 export const NO_DAY = -0x8000_0000;
@@ -11,6 +12,20 @@ export const LAST_SANE = 47_482;
 
 /** Which filter a row fails: one bit each, so that each facet can leave out its own. */
 export const Fails = { kind: 1, state: 2, condition: 4, days: 8, words: 16, place: 32, folder: 64, medium: 128 } as const;
+
+/** Which of these filters finds of each class fail: all that depends on their class alone. */
+export function failsOfClasses(query: Query, media: readonly number[]): Uint8Array {
+  const isOut = <T>(some: readonly T[], one: T) => some.length > 0 && !some.includes(one);
+  return Uint8Array.from({ length: media.length * CLASSES_PER_MEDIUM }, (_, found) => {
+    const { medium, kind, state, condition } = placesOf(found);
+    return (
+      (isOut(query.media, media[medium]) ? Fails.medium : 0) |
+      (isOut(query.kinds, KINDS[kind]) ? Fails.kind : 0) |
+      (isOut(query.states, STATES[state]) ? Fails.state : 0) |
+      (isOut(query.conditions, CONDITIONS[condition]) ? Fails.condition : 0)
+    );
+  });
+}
 
 /** What was seen of a group already while a question is answered: one bit for each value of a facet, and these. */
 const Seen = { state: KINDS.length, condition: KINDS.length + STATES.length, all: 29, day: 30, shown: 31 } as const;
@@ -29,9 +44,15 @@ export class FacetCounts {
   readonly #oddDays = new Map<number, { erased: number; others: number }>();
   all = 0;
   readonly #seen: Uint32Array;
+  /** Finds of each class that pass all filters that do not depend on their class. */
+  readonly #tally: Uint32Array;
+  /** Of each class: its state. */
+  readonly #stateOf: Uint8Array;
 
   constructor(groups: number, media: number, span: Answer["span"]) {
     this.#seen = new Uint32Array(groups);
+    this.#tally = new Uint32Array(media * CLASSES_PER_MEDIUM);
+    this.#stateOf = Uint8Array.from(this.#tally, (_, found) => placesOf(found).state);
     this.media = new Uint32Array(media);
     this.#firstDay = span?.first ?? 0;
     this.days = new Uint32Array(span ? 2 * (span.last - span.first + 1) : 0);
@@ -44,13 +65,34 @@ export class FacetCounts {
     return isSeen === 0;
   }
 
-  /** A find that is in several places, by what it fails: it counts once. */
-  takeGrouped(fails: number, group: number, kind: number, state: number, condition: number, day: number): void {
+  /** A find, by its class, which filters that class fails, and which others it fails itself. */
+  take(found: number, ofClass: number, others: number, day: number): void {
+    this.all++;
+    if (others === 0) this.#tally[found]++;
+    if (((ofClass | others) & ~Fails.days) === 0) this.countDay(day, this.#stateOf[found]);
+  }
+
+  /** A find that is in several places, by its class and what it fails: it counts once, but on each medium. */
+  takeGrouped(found: number, fails: number, group: number, day: number): void {
+    const { medium, kind, state, condition } = placesOf(found);
     if (this.#isFirst(group, Seen.all)) this.all++;
+    if ((fails & ~Fails.medium) === 0) this.media[medium]++;
     if ((fails & ~Fails.kind) === 0 && this.#isFirst(group, kind)) this.kinds[kind]++;
     if ((fails & ~Fails.state) === 0 && this.#isFirst(group, Seen.state + state)) this.states[state]++;
     if ((fails & ~Fails.condition) === 0 && this.#isFirst(group, Seen.condition + condition)) this.conditions[condition]++;
     if ((fails & ~Fails.days) === 0 && this.#isFirst(group, Seen.day)) this.countDay(day, state);
+  }
+
+  /** All finds were taken: what was counted by class is counted for each facet. */
+  sumUp(failing: Uint8Array): void {
+    for (const [found, count] of this.#tally.entries()) {
+      if (count === 0) continue;
+      const { medium, kind, state, condition } = placesOf(found);
+      if ((failing[found] & ~Fails.medium) === 0) this.media[medium] += count;
+      if ((failing[found] & ~Fails.kind) === 0) this.kinds[kind] += count;
+      if ((failing[found] & ~Fails.state) === 0) this.states[state] += count;
+      if ((failing[found] & ~Fails.condition) === 0) this.conditions[condition] += count;
+    }
   }
 
   countDay(day: number, state: number): void {

@@ -69,6 +69,11 @@ test("answers, counts of facets and days are those of a plain search", () => {
         expect(answer.kinds[kind]).toBe(list.filter((find) => find.kind === kind && passes(find, { ...query, kinds: [] })).length);
       for (const state of STATES)
         expect(answer.states[state]).toBe(list.filter((find) => find.state === state && passes(find, { ...query, states: [] })).length);
+      for (const condition of CONDITIONS)
+        expect(answer.conditions[condition]).toBe(
+          list.filter((find) => find.condition === condition && passes(find, { ...query, conditions: [] })).length,
+        );
+      expect(answer.all).toBe(list.length);
       const dated = list.filter((find) => timeOf(find) !== null && passes(find, { ...query, days: null }));
       expect(answer.days.reduce((sum, { erased, others }) => sum + erased + others, 0)).toBe(dated.length);
       const sorted = [...answer.rows].map((row) => list[row]);
@@ -195,6 +200,35 @@ test("an order that is mended one by one is the order that a new index gives", (
         expect(keys(mended)).toEqual(keys(anew));
       }
     }),
+  );
+});
+
+test("words that are typed on, taken back and asked for again, while finds come and change their names, find what a new index finds", () => {
+  const typed = fc.constantFrom("l", "la", "lan", "lantern", "an", "c", "cr", "crow 9", "crow", "moon", "oo", "tour", "tour lan", "x");
+  const steps = fc.array(fc.oneof(typed, fc.tuple(fc.nat(70), fc.constantFrom("Lantern.jpg", "MOONHOOK.png", "crow 9.jpg"))), {
+    minLength: 5,
+    maxLength: 60,
+  });
+  fc.assert(
+    fc.property(finds, steps, (list, all) => {
+      const index = new FindIndex();
+      const latest = new Map<string, Find>();
+      const put = (find: Find) => {
+        latest.set(find.id, find);
+        index.put(find, KEPT);
+      };
+      list.forEach(put);
+      for (const step of all) {
+        if (typeof step !== "string") {
+          put(aFind({ id: `f${step[0]}`, name: step[1] }));
+          continue;
+        }
+        const found = [...index.ask({ ...EVERYTHING, words: step }).rows].map((row) => index.keyOf(row).slice(2)).sort();
+        const expected = [...latest.values()].filter((find) => passes(find, { ...EVERYTHING, words: step })).map(({ id }) => id);
+        expect(found).toEqual(expected.sort());
+      }
+    }),
+    { numRuns: 200 },
   );
 });
 

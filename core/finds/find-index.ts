@@ -1,11 +1,13 @@
 import { onMedium } from "../bytes/extents.ts";
 import { grown } from "../bytes/grown.ts";
-import { ERASED, FacetCounts, Fails, FIRST_SANE, LAST_SANE, NO_DAY } from "./facet-counts.ts";
-import { CONDITIONS, type Find, KINDS, STATES, timeOf } from "./find.ts";
+import { ERASED, FacetCounts, Fails, FIRST_SANE, failsOfClasses, LAST_SANE, NO_DAY } from "./facet-counts.ts";
+import { CONDITIONS, type Find, KINDS, timeOf } from "./find.ts";
+import { CLASSES_PER_MEDIUM, classOf, placesOf } from "./find-class.ts";
 import { findKey, type KeptAt } from "./find-key.ts";
 import { FindOrders } from "./find-orders.ts";
 import type { Answer, Query } from "./find-query.ts";
 import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
+import { WordMatches } from "./word-matches.ts";
 
 const DAY = 86_400_000;
 /** Sorts behind every name. */
@@ -15,16 +17,13 @@ const NAMELESS = "\uffff";
  * two. Rows are numbered in the order they came; a find that comes again keeps its row.
  */
 export class FindIndex {
-  #kind = new Uint8Array(1024);
-  #state = new Uint8Array(1024);
-  #condition = new Uint8Array(1024);
+  /** Medium, kind, state and condition: see `classOf`. */
+  #class = new Uint32Array(1024);
   #gone = new Uint8Array(1024);
   #day = new Int32Array(1024);
   #time = new Float64Array(1024);
   #size = new Float64Array(1024);
   #start = new Float64Array(1024);
-  /** By the medium's place in the list of them. */
-  #medium = new Int32Array(1024);
   readonly #mediaIds: number[] = [];
   #pack = new Int32Array(1024);
   #position = new Int32Array(1024);
@@ -42,6 +41,7 @@ export class FindIndex {
   #folder = new Int32Array(1024);
   readonly #folders = new FolderTable();
   readonly #words: string[] = [];
+  readonly #matches = new WordMatches(this.#words);
   readonly #names: string[] = [];
   readonly #keys: string[] = [];
   readonly #rows = new Map<string, number>();
@@ -65,7 +65,7 @@ export class FindIndex {
   }
 
   keptAt(row: number): KeptAt {
-    return { medium: this.#mediaIds[this.#medium[row]], pack: this.#pack[row], position: this.#position[row] };
+    return { medium: this.#mediaIds[placesOf(this.#class[row]).medium], pack: this.#pack[row], position: this.#position[row] };
   }
 
   /** Keys of all finds with the same content, itself among them; empty where none is known. */
@@ -82,11 +82,11 @@ export class FindIndex {
   }
 
   kindOf(row: number): Find["kind"] {
-    return KINDS[this.#kind[row]];
+    return KINDS[placesOf(this.#class[row]).kind];
   }
 
   conditionOf(row: number): Find["condition"] {
-    return CONDITIONS[this.#condition[row]];
+    return CONDITIONS[placesOf(this.#class[row]).condition];
   }
 
   /** Adds a find, or what was learned about it. @returns its row */
@@ -94,18 +94,15 @@ export class FindIndex {
     const key = findKey(medium, find.id);
     const row = this.#rows.get(key) ?? this.#keys.length;
     if (row === this.#keys.length) {
-      if (row === this.#kind.length) this.#grow(row * 2);
+      if (row === this.#class.length) this.#grow(row * 2);
       this.#keys.push(key);
       this.#rows.set(key, row);
     }
     const time = timeOf(find);
     this.#gone[row] = 0;
-    this.#medium[row] = this.#placeOfMedium(medium);
+    this.#class[row] = classOf(this.#placeOfMedium(medium), find);
     this.#pack[row] = pack;
     this.#position[row] = position;
-    this.#kind[row] = KINDS.indexOf(find.kind);
-    this.#state[row] = STATES.indexOf(find.state);
-    this.#condition[row] = CONDITIONS.indexOf(find.condition);
     this.#time[row] = time ?? Number.NEGATIVE_INFINITY;
     this.#day[row] = time === null ? NO_DAY : Math.floor(time / DAY);
     this.#widenSpan(this.#day[row]);
@@ -117,6 +114,8 @@ export class FindIndex {
     this.#words[row] = `${find.path ?? ""} ${find.name ?? ""} ${find.camera ?? ""}`.toLowerCase();
     this.#names[row] = find.name?.toLowerCase() ?? NAMELESS;
     this.#orders.touch(row);
+    this.#matches.touch(row);
+
     if (find.sha256 !== null) this.sameAs(row, find.sha256);
     return row;
   }
@@ -142,6 +141,7 @@ export class FindIndex {
 
   /** Keys of finds that have the size of one on another medium while the hash of either is not known: what may be one thing in two places. */
   twins(): string[] {
+    const mediumOf = (row: number) => placesOf(this.#class[row]).medium;
     const bySize = new Map<number, number[]>();
     for (let row = 0; row < this.#keys.length; row++) {
       if (this.#gone[row] === 1 || this.#start[row] < 0) continue;
@@ -150,7 +150,7 @@ export class FindIndex {
       else bySize.set(this.#size[row], [row]);
     }
     return [...bySize.values()]
-      .filter((rows) => rows.some((row) => this.#medium[row] !== this.#medium[rows[0]]))
+      .filter((rows) => rows.some((row) => mediumOf(row) !== mediumOf(rows[0])))
       .flatMap((rows) => rows.filter((row) => this.#hashed[row] === 0).map((row) => this.#keys[row]));
   }
 
@@ -181,13 +181,10 @@ export class FindIndex {
     this.#folder = grown(this.#folder, new Int32Array(length));
     this.#hashed = grown(this.#hashed, new Uint8Array(length));
     this.#gone = grown(this.#gone, new Uint8Array(length));
-    this.#medium = grown(this.#medium, new Int32Array(length));
     this.#pack = grown(this.#pack, new Int32Array(length));
     this.#position = grown(this.#position, new Int32Array(length));
     this.#group = grown(this.#group, new Int32Array(length));
-    this.#kind = grown(this.#kind, new Uint8Array(length));
-    this.#state = grown(this.#state, new Uint8Array(length));
-    this.#condition = grown(this.#condition, new Uint8Array(length));
+    this.#class = grown(this.#class, new Uint32Array(length));
     this.#day = grown(this.#day, new Int32Array(length));
     this.#time = grown(this.#time, new Float64Array(length));
     this.#size = grown(this.#size, new Float64Array(length));
@@ -222,61 +219,52 @@ export class FindIndex {
 
   /** Which rows pass all filters. The loop is the answer's whole cost: it touches flat arrays and local names only. */
   #filter(query: Query, counts: FacetCounts): { passed: Uint8Array; bytes: number } {
-    const wanted = <T extends string>(all: readonly T[], some: readonly T[]) =>
-      Uint8Array.from(all, (one) => Number(some.length === 0 || some.includes(one)));
-    const kinds = wanted(KINDS, query.kinds);
-    const states = wanted(STATES, query.states);
-    const conditions = wanted(CONDITIONS, query.conditions);
-    const media = Uint8Array.from(this.#mediaIds, (id) => Number(query.media.length === 0 || query.media.includes(id)));
-    const words = query.words.toLowerCase().split(/\s+/).filter(Boolean);
     const { days, place } = query;
-    const placeMedium = place ? this.#mediaIds.indexOf(place.medium) : -1;
     const inFolder = query.folder === null ? null : this.#folders.within(query.folder);
-    const [kind, state, condition, dayOf, medium, start] = [this.#kind, this.#state, this.#condition, this.#day, this.#medium, this.#start];
-    const [gone, group, folder, texts, size] = [this.#gone, this.#group, this.#folder, this.#words, this.#size];
-    const { kinds: ofKind, states: ofState, conditions: ofCondition, media: ofMedium, days: ofDay } = counts;
+    const placeMedium = place ? this.#mediaIds.indexOf(place.medium) * CLASSES_PER_MEDIUM : -1;
     const length = this.#keys.length;
+    const words = query.words.toLowerCase().split(/\s+/).filter(Boolean);
+    const holds = words.length > 0 ? this.#matches.holding(words, length) : null;
+    const [found, dayOf, start, gone, group, folder, size] = [
+      this.#class,
+      this.#day,
+      this.#start,
+      this.#gone,
+      this.#group,
+      this.#folder,
+      this.#size,
+    ];
+    const failing = failsOfClasses(query, this.#mediaIds);
     if (this.#passed.length < length) this.#passed = new Uint8Array(length * 2);
     const passed = this.#passed.fill(0, 0, length);
-    const firstDay = this.#firstDay;
-    let all = 0;
     let bytes = 0;
     for (let row = 0; row < length; row++) {
       if (gone[row] === 1) continue;
       const day = dayOf[row];
-      let fails = 0;
-      if (media[medium[row]] === 0) fails |= Fails.medium;
-      if (kinds[kind[row]] === 0) fails |= Fails.kind;
-      if (states[state[row]] === 0) fails |= Fails.state;
-      if (conditions[condition[row]] === 0) fails |= Fails.condition;
-      if (days !== null && (day < days.from || day > days.to)) fails |= Fails.days;
-      if (place !== null && (medium[row] !== placeMedium || start[row] < place.from || start[row] >= place.to)) fails |= Fails.place;
-      if (inFolder !== null && inFolder[folder[row]] === 0) fails |= Fails.folder;
+      const one = found[row];
+      const ofClass = failing[one];
+      let others = 0;
+      if (days !== null && (day < days.from || day > days.to)) others |= Fails.days;
+      if (
+        place !== null &&
+        (one < placeMedium || one >= placeMedium + CLASSES_PER_MEDIUM || start[row] < place.from || start[row] >= place.to)
+      )
+        others |= Fails.place;
+      if (inFolder !== null && inFolder[folder[row]] === 0) others |= Fails.folder;
       // What fails two filters already counts nowhere, whatever its words are.
-      if ((fails & (fails - 1)) === 0)
-        for (let word = 0; word < words.length; word++)
-          if (!texts[row].includes(words[word])) {
-            fails |= Fails.words;
-            break;
-          }
-      // Each of its places is on a medium of its own: there it is.
-      if ((fails & ~Fails.medium) === 0) ofMedium[medium[row]]++;
-      if (group[row] !== 0) counts.takeGrouped(fails, group[row], kind[row], state[row], condition[row], day);
-      else {
-        all++;
-        if ((fails & ~Fails.kind) === 0) ofKind[kind[row]]++;
-        if ((fails & ~Fails.state) === 0) ofState[state[row]]++;
-        if ((fails & ~Fails.condition) === 0) ofCondition[condition[row]]++;
-        if ((fails & ~Fails.days) === 0) {
-          if (day >= FIRST_SANE && day <= LAST_SANE) ofDay[(day - firstDay) * 2 + (state[row] === ERASED ? 0 : 1)]++;
-          else counts.countDay(day, state[row]);
-        }
+      const until = ofClass | others;
+      if (holds !== null && (until & (until - 1)) === 0 && !holds(row)) others |= Fails.words;
+      if (group[row] === 0) {
+        counts.take(one, ofClass, others, day);
+        if ((ofClass | others) !== 0) continue;
+        bytes += size[row];
+      } else {
+        counts.takeGrouped(one, ofClass | others, group[row], day);
+        if ((ofClass | others) !== 0) continue;
       }
-      if (fails !== 0) continue;
       passed[row] = 1;
-      if (group[row] === 0) bytes += size[row];
     }
-    counts.all += all;
+    counts.sumUp(failing);
     return { passed, bytes };
   }
 
@@ -286,7 +274,8 @@ export class FindIndex {
     for (const row of this.ask({ ...query, folder: null }).rows) passed[this.#folder[row]]++;
     const held = new Uint8Array(this.#folders.length);
     for (let row = 0; row < this.#keys.length; row++)
-      if (this.#gone[row] === 0) held[this.#folder[row]] = Math.max(held[this.#folder[row]], this.#state[row] === ERASED ? 1 : 2);
+      if (this.#gone[row] === 0)
+        held[this.#folder[row]] = Math.max(held[this.#folder[row]], placesOf(this.#class[row]).state === ERASED ? 1 : 2);
     return this.#folders.under(under, passed, held);
   }
 

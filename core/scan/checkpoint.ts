@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { Bytes } from "../bytes/bytes-schema.ts";
 import { type Find, KINDS } from "../finds/find.ts";
 
 const count = z.number().int().nonnegative();
@@ -36,7 +37,7 @@ export const Checkpoint = z.object({
   /** Records told of the database that is under way. */
   told: count,
   /** One bit for each row of a stray page: a database tells of it. */
-  struck: z.custom<Uint8Array>((value) => value instanceof Uint8Array).nullable(),
+  struck: Bytes.nullable(),
   /** What the scan goes over. */
   covers: z.object({ depth: z.enum(["quick", "deep"]), kinds: z.array(z.enum(KINDS)).readonly().nullable() }),
 });

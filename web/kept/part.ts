@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { Bytes } from "../../core/bytes/bytes-schema.ts";
 import { PhoneIdentity } from "../../core/phones/identity.ts";
 import { WORK_STATES } from "../../core/work/work-state.ts";
 import { type Lacks, Stretch } from "./stretch.ts";
@@ -32,7 +33,7 @@ export const PartRecord = z.object({
   status: z.enum(WORK_STATES),
   mark: z.object({
     done: z.number(),
-    hash: z.custom<Uint8Array>((value) => value instanceof Uint8Array).nullable(),
+    hash: Bytes.nullable(),
     unreadable: z.array(Stretch),
   }),
   /** SHA-256 of the whole copy, when it is done. */

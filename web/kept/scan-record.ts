@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { Bytes } from "../../core/bytes/bytes-schema.ts";
 import { KINDS, STATES } from "../../core/finds/find.ts";
 import { beginning, Checkpoint } from "../../core/scan/checkpoint.ts";
 import type { Depth } from "../../core/scan/events.ts";
@@ -8,8 +9,6 @@ import { Stretch } from "./stretch.ts";
 /** A scan as it is kept with its medium. */
 export const Counts = z.record(z.enum(KINDS), z.record(z.enum(STATES), z.number()));
 export type Counts = z.infer<typeof Counts>;
-
-const bytes = z.custom<Uint8Array>((value) => value instanceof Uint8Array);
 
 export const ScanRecord = z.object({
   status: z.enum(WORK_STATES),
@@ -37,7 +36,7 @@ export const ScanRecord = z.object({
   ),
   troubles: z.array(z.object({ what: z.string(), at: z.number(), length: z.number() })),
   /** The storage map, as it was drawn last. */
-  map: z.object({ size: z.number(), cells: bytes, strokes: z.custom<Uint16Array>((value) => value instanceof Uint16Array) }).nullable(),
+  map: z.object({ size: z.number(), cells: Bytes, strokes: z.custom<Uint16Array>((value) => value instanceof Uint16Array) }).nullable(),
   /** Working time in seconds, pauses left out. */
   seconds: z.number(),
   /** Why it failed, in plain words. */

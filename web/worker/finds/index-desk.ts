@@ -30,6 +30,8 @@ const nextTurn = (): Promise<void> =>
     port2.postMessage(null);
   });
 
+const pageName = (medium: number, number: number): string => `${medium} ${number}`;
+
 /** Keys of the finds in a pack, by its number; null where one is not shown. */
 type Packs = Map<number, (string | null)[]>;
 
@@ -112,7 +114,7 @@ export class IndexDesk {
     const packs = this.#media.get(medium);
     if (!packs) return;
     for (const number of [...numbers].sort((a, b) => a - b)) {
-      this.#pages.delete(`${medium} ${number}`);
+      this.#pages.delete(pageName(medium, number));
       const kept = await database.packs.get([medium, number]);
       if (!kept) continue;
       const hidden = new Set(kept.hidden);
@@ -152,7 +154,7 @@ export class IndexDesk {
   }
 
   async #page(medium: number, number: number): Promise<readonly Find[]> {
-    const name = `${medium} ${number}`;
+    const name = pageName(medium, number);
     const known = this.#pages.get(name);
     this.#pages.delete(name);
     const finds = known ?? Finds.parse((await database.packs.get([medium, number]))?.finds ?? []);

@@ -1,0 +1,62 @@
+/** What is known of a row and a word. */
+const Known = { nothing: 0, no: 1, yes: 2 } as const;
+/** Words of which it is kept who has them: those that a person just typed. */
+const KEPT = 12;
+
+/** Which rows hold a word, asked for once: a technician types on, or changes another filter, and what was found out still holds. */
+export class WordMatches {
+  readonly #texts: readonly string[];
+  readonly #known = new Map<string, Uint8Array>();
+
+  /** `texts`: of each row, in lower case; it grows. */
+  constructor(texts: readonly string[]) {
+    this.#texts = texts;
+  }
+
+  /** A row came, or says something else now. */
+  touch(row: number): void {
+    for (const known of this.#known.values()) if (row < known.length) known[row] = Known.nothing;
+  }
+
+  /** @returns does a row hold all of these words? Of the first `length` rows */
+  holding(words: readonly string[], length: number): (row: number) => boolean {
+    const all = words.map((word) => [word, this.#of(word, length)] as const);
+    const texts = this.#texts;
+    return (row) => {
+      for (const [word, known] of all) {
+        if (known[row] === Known.nothing) known[row] = texts[row].includes(word) ? Known.yes : Known.no;
+        if (known[row] === Known.no) return false;
+      }
+      return true;
+    };
+  }
+
+  #of(word: string, length: number): Uint8Array {
+    const before = this.#known.get(word);
+    const known = before && before.length >= length ? before : this.#grown(before ?? this.#ofPart(word), before !== undefined, length);
+    // The one that was asked for last goes last.
+    this.#known.delete(word);
+    this.#known.set(word, known);
+    for (const old of this.#known.keys()) {
+      if (this.#known.size <= KEPT) break;
+      this.#known.delete(old);
+    }
+    return known;
+  }
+
+  #grown(from: Uint8Array | null, isSame: boolean, length: number): Uint8Array {
+    const known = new Uint8Array(length * 2);
+    if (!from) return known;
+    known.set(from.length > known.length ? from.subarray(0, known.length) : from);
+    // Who holds a part may not hold the whole.
+    if (!isSame) for (let row = 0; row < known.length; row++) if (known[row] === Known.yes) known[row] = Known.nothing;
+    return known;
+  }
+
+  /** What is known of a word that this one holds: who has not that has not this. */
+  #ofPart(word: string): Uint8Array | null {
+    let longest = "";
+    for (const part of this.#known.keys()) if (word.includes(part) && part.length > longest.length) longest = part;
+    return this.#known.get(longest) ?? null;
+  }
+}
