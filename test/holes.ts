@@ -15,6 +15,7 @@ export interface Hole {
 }
 
 const SQLITE = ["core/sqlite/overflow.test.ts"];
+const HEADERLESS = ["core/sqlite/headerless.test.ts"];
 const EXT4 = ["core/filesystems/ext4/extent-tree.test.ts"];
 const INDEX = ["core/finds/find-index.test.ts"];
 
@@ -32,6 +33,27 @@ export const HOLES: readonly Hole[] = [
     from: "current: frame.isNow && index <= lastCommit",
     to: "current: frame.isNow",
     tests: SQLITE,
+  },
+  {
+    name: "pages of half the size are told from a database without a header",
+    file: "core/sqlite/headerless.ts",
+    from: " && highest >= form.usable / 2;",
+    to: ";",
+    tests: HEADERLESS,
+  },
+  {
+    name: "a database without a header has its texts in UTF-8",
+    file: "core/sqlite/told-encoding.ts",
+    from: "if (this.#utf16 <= this.#utf8) return",
+    to: "if (this.#utf16 <= Infinity) return",
+    tests: HEADERLESS,
+  },
+  {
+    name: "pages of a schema that nothing leads to are nobody's",
+    file: "core/sqlite/read-schema.ts",
+    from: "if (entries === header.cells && ledger",
+    to: "if (entries < 0 && ledger",
+    tests: HEADERLESS,
   },
   {
     name: "overflow pages of living rows are taken for erased ones",

@@ -59,3 +59,13 @@ export function checkRange(source: { readonly size: number; readonly name: strin
   if (!Number.isSafeInteger(offset) || !Number.isSafeInteger(length) || offset < 0 || length < 0 || offset + length > source.size)
     throw new RangeError(`bytes ${offset}+${length} lie outside ${source.name} (${source.size} bytes)`);
 }
+
+/** Bytes of a source, or null where they cannot be read now; what is lost for good is an error. */
+export async function readOr(source: ByteSource, at: number, length: number): Promise<Uint8Array | null> {
+  try {
+    return await source.read(at, length);
+  } catch (cause) {
+    if (cause instanceof UnreadableError && !cause.forGood) return null;
+    throw cause;
+  }
+}

@@ -1,9 +1,10 @@
 import { cachedSource } from "../bytes/cached-source.ts";
-import { type ByteSource, UnreadableError } from "../bytes/source.ts";
+import { type ByteSource, readOr } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
+import { toldEncoding, toldPageSize } from "./headerless.ts";
 import { readJournal } from "./journal.ts";
-import { DatabaseHeader, isBtreeType, isPageSize, MAGIC, pageSizeOf } from "./layout.ts";
-import { btreePage, cellAt, type PageForm } from "./page.ts";
+import { DatabaseHeader, isPageSize, MAGIC, pageSizeOf } from "./layout.ts";
+import type { PageForm } from "./page.ts";
 import type { Encoding } from "./record.ts";
 import { readWal } from "./wal.ts";
 
@@ -31,8 +32,6 @@ export interface PageImage {
 
 /** Reserved bytes at a page's end at most: a page keeps at least 480 usable ones ("Database File Format" §1.3.4). */
 const LEAST_USABLE = 480;
-/** Pages that are looked at to tell a page size from. */
-const LOOKED_AT = 64;
 const ENCODINGS: Record<number, Encoding> = { 1: "utf-8", 2: "utf-16le", 3: "utf-16be" };
 const MAX_PAGES = 0x7fff_fffe;
 
@@ -94,7 +93,7 @@ export class DatabaseFiles {
     if (newest && sources.wal) header = await sources.wal.read(newest.at, DatabaseHeader.size);
     const said = pageSizeOf(DatabaseHeader.pageSize(header, 0));
     const hasHeader = DatabaseHeader.magic(header, 0) === MAGIC && isPageSize(said);
-    const pageSize = hasHeader ? said : (wal?.pageSize ?? (await guessPageSize(sources.main)));
+    const pageSize = hasHeader ? said : (wal?.pageSize ?? (await toldPageSize(sources.main)));
     if (pageSize === null) return null;
     if (wal && wal.pageSize !== pageSize)
       troubles.push({ what: "the write-ahead log has pages of another size: it is not of this database", at: 0, length: 0 });
@@ -136,7 +135,7 @@ export class DatabaseFiles {
         at: given.main.size,
         length: 0,
       });
-    const encoding = hasHeader ? ENCODINGS[DatabaseHeader.textEncoding(header, 0)] : undefined;
+    const encoding = hasHeader ? ENCODINGS[DatabaseHeader.textEncoding(header, 0)] : await toldEncoding(sources.main, form);
     return new DatabaseFiles(sources, {
       form,
       encoding: encoding ?? "utf-8",
@@ -186,49 +185,4 @@ export class DatabaseFiles {
     const image = this.currentImage(page);
     return image && this.read(image);
   }
-}
-
-async function readOr(source: ByteSource, at: number, length: number): Promise<Uint8Array | null> {
-  try {
-    return await source.read(at, length);
-  } catch (cause) {
-    if (cause instanceof UnreadableError && !cause.forGood) return null;
-    throw cause;
-  }
-}
-
-/**
- * The page size of a database without a header: the one with which most places where pages begin look like pages, b-tree
- * headers with sound pointers. @returns null where less than a third of what is not empty does
- */
-async function guessPageSize(source: ByteSource): Promise<number | null> {
-  let best: { pageSize: number; sound: number; share: number } | null = null;
-  for (let pageSize = 512; pageSize <= 65_536; pageSize *= 2) {
-    const pages = Math.floor(source.size / pageSize);
-    const step = Math.max(1, Math.floor(pages / LOOKED_AT));
-    let sound = 0;
-    let looked = 0;
-    for (let page = 1; page < pages; page += step) {
-      const bytes = await readOr(source, page * pageSize, pageSize);
-      if (!bytes || bytes[0] === 0) continue;
-      looked++;
-      if (isBtreeType(bytes[0]) && isSoundPage(bytes, { pageSize, usable: pageSize })) sound++;
-    }
-    const share = looked === 0 ? 0 : sound / looked;
-    if (sound >= 2 && share > 1 / 3 && (!best || sound * share > best.sound * best.share)) best = { pageSize, sound, share };
-  }
-  return best?.pageSize ?? null;
-}
-
-/** Do all cells of the page lie in it, none in another, and does one of them end where the page does? */
-function isSoundPage(bytes: Uint8Array, form: PageForm): boolean {
-  const page = btreePage(bytes, form);
-  if (!page || page.cells === 0) return false;
-  let lowest = form.usable;
-  for (let index = 0; index < page.cells; index++) {
-    const at = cellAt(bytes, page, index, form);
-    if (at < page.contentStart) return false;
-    lowest = Math.min(lowest, at);
-  }
-  return lowest - page.contentStart < form.usable / 2;
 }

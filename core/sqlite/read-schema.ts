@@ -3,11 +3,13 @@ import { cellsOf } from "./cell.ts";
 import type { DatabaseFiles, PageImage } from "./database-files.ts";
 import { examinePage } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
+import { PageType } from "./layout.ts";
 import { Overflow } from "./overflow.ts";
 import { btreePage, headerAt } from "./page.ts";
-import type { PageLedger } from "./page-ledger.ts";
+import { type PageLedger, Role } from "./page-ledger.ts";
+import { serialBytes, valueAt } from "./record.ts";
 import { indexAsTable, parseIndex, parseTable, type Table } from "./schema.ts";
-import { walkTree } from "./tree.ts";
+import { type Tree, walkTree } from "./tree.ts";
 import { joined, readValues } from "./values.ts";
 
 /** "The Schema Table" (https://www.sqlite.org/schematab.html): what every database's first page is the root of. */
@@ -52,10 +54,11 @@ export async function readSchema(db: DatabaseFiles, ledger: PageLedger, troubles
   const overflow = new Overflow(db, ledger);
   const first = await db.readCurrent(1);
   const sound = first && btreePage(first, db.form, headerAt(1));
-  if (!first || !sound) return { tables: [], indexes: [], former: [], broken: true };
-  const tree = await walkTree(db, 1, -1, ledger, troubles);
+  const tree = first && sound ? await walkTree(db, 1, -1, ledger, troubles) : NO_TREE;
+  // Of a schema of several pages those that nothing leads to are known by what stands in them.
+  const leaves = tree.broken ? [...tree.leaves, ...(await strayLeaves(db, ledger))] : tree.leaves;
   const now: Entry[] = [];
-  for (const page of tree.leaves) {
+  for (const page of leaves) {
     const bytes = await db.readCurrent(page);
     const header = bytes && btreePage(bytes, db.form, headerAt(page));
     if (!bytes || !header) continue;
@@ -77,7 +80,7 @@ export async function readSchema(db: DatabaseFiles, ledger: PageLedger, troubles
   const indexes = now.flatMap((entry) => indexOf(entry, tables));
   const isSame = (a: Table, b: Table) => a.name === b.name && a.stored.length === b.stored.length && a.withoutRowid === b.withoutRowid;
   const former: Table[] = [];
-  for (const image of [...tree.leaves.map((page) => db.currentImage(page)), ...db.beside.filter(({ page }) => page === 1)]) {
+  for (const image of [...leaves.map((page) => db.currentImage(page)), ...db.beside.filter(({ page }) => page === 1)]) {
     for (const { sql, name } of image ? await erasedEntries(db, image, ledger, fit, shapes) : []) {
       const table = typeof sql === "string" ? parseTable(sql) : null;
       if (!table || table.name !== name || [...tables.map((one) => one.table), ...former].some((one) => isSame(one, table))) continue;
@@ -85,6 +88,27 @@ export async function readSchema(db: DatabaseFiles, ledger: PageLedger, troubles
     }
   }
   return { tables, indexes, former, broken: tree.broken || tables.length === 0 };
+}
+
+const NO_TREE: Tree = { leaves: [], interior: [], broken: true };
+
+/** What an entry of the schema is of: the first column ("The Schema Table", §2). */
+const ENTRY_TYPES = ["table", "index", "view", "trigger"];
+
+/** Leaf pages that hold nothing but entries of a schema, and that nothing leads to. They are taken as the schema's. */
+async function strayLeaves(db: DatabaseFiles, ledger: PageLedger): Promise<number[]> {
+  const found: number[] = [];
+  for (let page = 2; page <= db.mainPages; page++) {
+    const bytes = ledger.roleOf(page) === Role.none ? await db.readCurrent(page) : null;
+    const header = bytes && btreePage(bytes, db.form);
+    if (!bytes || header?.type !== PageType.tableLeaf || header.cells === 0) continue;
+    let entries = 0;
+    for (const { types, body, local } of cellsOf(bytes, header, db.form))
+      if (types.length === 5 && serialBytes(types[0]) <= local && ENTRY_TYPES.includes(String(valueAt(bytes, body, types[0], db.encoding))))
+        entries++;
+    if (entries === header.cells && ledger.take(page, Role.tree, -1)) found.push(page);
+  }
+  return found;
 }
 
 const entryOf = ([type, name, of, root, sql]: readonly unknown[]): Entry => ({ type, name, of, root, sql });

@@ -9,7 +9,8 @@ import { Role } from "./page-ledger.ts";
 import type { Encoding } from "./record.ts";
 import { evidenceOf, type Row } from "./row.ts";
 import type { Table } from "./schema.ts";
-import { readValues, textsRead } from "./values.ts";
+import { ToldEncoding } from "./told-encoding.ts";
+import { readValues } from "./values.ts";
 
 /** Page sizes that a page which lies about by itself may have, the usual ones first. */
 const SIZES = [4096, 1024, 8192, 2048, 16_384, 32_768, 65_536, 512];
@@ -53,15 +54,11 @@ export interface StrayPage {
   readonly bytes: Uint8Array;
 }
 
-const ENCODINGS: readonly Encoding[] = ["utf-8", "utf-16le", "utf-16be"];
-
-/** The encoding in which all texts of a page's cells read as texts. */
+/** The encoding of the texts in a page's cells. */
 function encodingOf(bytes: Uint8Array, form: PageForm): Encoding {
-  const page = btreePage(bytes, form);
-  if (!page) return "utf-8";
-  const cells = [...cellsOf(bytes, page, form)];
-  const reads = (encoding: Encoding) => cells.every(({ types, body, local }) => textsRead(types, bytes, body, local, encoding));
-  return ENCODINGS.find(reads) ?? "utf-8";
+  const told = new ToldEncoding();
+  told.notePage(bytes, form);
+  return told.encoding;
 }
 
 /** What is left of a book, by the place of the page that it lies in. */
