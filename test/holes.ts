@@ -56,6 +56,20 @@ export const HOLES: readonly Hole[] = [
     tests: HEADERLESS,
   },
   {
+    name: "rows of an app that nobody knows are called by the names of another one's tables",
+    file: "core/sqlite/examine-page.ts",
+    from: "if (strict && (fit.width",
+    to: "if (!page && (fit.width",
+    tests: HEADERLESS,
+  },
+  {
+    name: "without a schema nothing of a database comes back",
+    file: "core/sqlite/nameless.ts",
+    from: "if (width === 0 || ",
+    to: "if (width >= 0 || ",
+    tests: HEADERLESS,
+  },
+  {
     name: "overflow pages of living rows are taken for erased ones",
     file: "core/sqlite/overflow.ts",
     from: "      this.#ledger.take(page, Role.overflow);\n",

@@ -69,3 +69,12 @@ export interface FoundRecord {
   /** What the same row held at other times, newest first. */
   readonly versions?: readonly { readonly columns: Readonly<Record<string, Stored>>; readonly evidence: RecordEvidence }[];
 }
+
+/** Where no schema is left, a row's id ends in this, and the number of the table that it is of. */
+export const NAMELESS = "nameless-";
+
+/** The table of a row in words, also of one whose name is lost; null: it is of none. */
+export function tableWords({ table, id }: Pick<FoundRecord, "table" | "id">): string | null {
+  const [, number = null] = new RegExp(`\\.${NAMELESS}(\\d+)$`).exec(id) ?? [];
+  return table ?? (number === null ? null : `table ${number}, no name`);
+}

@@ -4,7 +4,7 @@ import { UnreadableError } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import { EXPORT_HEAD, exportReader, MAX_EXPORT } from "../exports/read-export.ts";
 import type { Find } from "../finds/find.ts";
-import type { FoundRecord, RecordEvidence, Stored } from "../finds/record.ts";
+import { type FoundRecord, NAMELESS, type RecordEvidence, type Stored } from "../finds/record.ts";
 import { DatabaseFiles } from "../sqlite/database-files.ts";
 import { KNOWN_TABLES } from "../sqlite/known-tables.ts";
 import { PageLedger } from "../sqlite/page-ledger.ts";
@@ -35,13 +35,14 @@ const placeOf = ({ what, page, at, file }: RowEvidence): RecordEvidence => ({
 /** A row as a record of the database find that holds it. */
 export function recordOf(row: Row, find: Find | null): FoundRecord {
   const [first] = row.evidence;
+  const { name, nameless } = row.table;
   return {
-    id: `${find?.id ?? "stray"}.${FILE_LETTER[first.file]}${first.at.toString(16)}.${row.table.name}`,
+    id: `${find?.id ?? "stray"}.${FILE_LETTER[first.file]}${first.at.toString(16)}.${nameless === undefined ? name : NAMELESS + nameless}`,
     kind: "row",
     state: row.state,
     condition: row.condition,
     database: find?.id ?? null,
-    table: row.table.name,
+    table: nameless === undefined ? name : null,
     rowid: row.rowid,
     columns: byName(row.table, row.values),
     evidence: row.evidence.map(placeOf),

@@ -135,6 +135,7 @@ export class Shapes {
   readonly keyed: readonly TableFit[];
   readonly #byWidth = new Map<number, readonly TableFit[]>();
   readonly #alone = new Map<TableFit, Shapes>();
+  readonly #byIndex: ReadonlyMap<number, TableFit>;
   /** Numbers of values that whole records have, of tables with row ids and of others. */
   readonly rowidWidths: readonly number[];
   readonly keyedWidths: readonly number[];
@@ -147,6 +148,7 @@ export class Shapes {
 
   constructor(tables: readonly TableFit[]) {
     this.tables = tables;
+    this.#byIndex = new Map(tables.map((fit) => [fit.index, fit]));
     this.rowid = tables.filter(({ table }) => !table.withoutRowid);
     this.keyed = tables.filter(({ table }) => table.withoutRowid);
     this.rowidWidths = [...new Set(this.rowid.map(({ width }) => width))];
@@ -155,6 +157,11 @@ export class Shapes {
     this.otherFirstWidths = [...new Set(this.rowid.filter((fit) => !fit.beginsWithRowid && !fit.isSchema).map(({ width }) => width))];
     this.fewest = Math.min(...tables.map(({ width }) => (width > 3 ? Math.ceil(width / 2) : width)), 127) + 1;
     this.most = Math.max(...tables.map(({ width }) => 2 + 3 * width), 2);
+  }
+
+  /** The table of that number; null where it is none of these. */
+  ofIndex(index: number): TableFit | null {
+    return this.#byIndex.get(index) ?? null;
   }
 
   /** One table only. */

@@ -115,7 +115,7 @@ class Recovery {
     const { form, encoding } = this.#db;
     const { ledger, shapes } = this.#survey;
     const owner = ledger.ownerOf(image.page);
-    const context = { shapes, form, encoding, image, role: ledger.roleOf(image.page), owner: owner >= 0 ? shapes.tables[owner] : null };
+    const context = { shapes, form, encoding, image, role: ledger.roleOf(image.page), owner: shapes.ofIndex(owner) };
     for (const row of examinePage(bytes, context)) {
       if (row.fit.indexOf) this.#hint(row, row.fit.indexOf, bytes, image);
       else this.#book.add(row, bytes, image);

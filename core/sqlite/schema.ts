@@ -22,6 +22,8 @@ export interface Table {
   /** Index of the column that is another name of the row id, or -1. */
   readonly rowidColumn: number;
   readonly withoutRowid: boolean;
+  /** No schema tells of it: its name is made up of this number, and its columns are numbered too. */
+  readonly nameless?: number;
 }
 
 /** Statements longer than this are not written by people or programs. */

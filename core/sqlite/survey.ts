@@ -4,6 +4,7 @@ import type { DatabaseFiles } from "./database-files.ts";
 import { ownerByCells } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
 import { PageType } from "./layout.ts";
+import { NamelessTables } from "./nameless.ts";
 import { type BtreePage, btreePage, headerAt } from "./page.ts";
 import { PageLedger, Role } from "./page-ledger.ts";
 import { readSchema, SCHEMA_TABLE } from "./read-schema.ts";
@@ -77,9 +78,16 @@ export class Survey {
     if (!complete && (broken || !db.hasHeader)) await findTrunks(db, ledger);
     this.shapes = new Shapes(fits);
     if (!broken) return;
-    await this.#findOrphans(schema.tables.length === 0);
+    const noSchema = schema.tables.length === 0;
+    const found = (await this.#findOrphans(noSchema)).tables;
+    const there = noSchema ? fits.filter((fit) => fit.own || found.includes(fit)) : fits;
+    if (noSchema) {
+      const nameless = await NamelessTables.of(db, ledger, fits.length);
+      there.push(...nameless.fits);
+      this.#trees.push(...nameless.trees);
+    }
     // What was learned meanwhile says anew which rows may be short.
-    this.shapes = new Shapes(fits);
+    this.shapes = new Shapes(there);
   }
 
   async #learn(fit: TableFit, { leaves, interior }: Tree): Promise<void> {
@@ -102,8 +110,8 @@ export class Survey {
     if (bytes && page) for (const cell of cellsOf(bytes, page, this.db.form)) take(cell, bytes);
   }
 
-  /** Pages of a damaged database that hold rows, are not free, and that nothing leads to any more. */
-  async #findOrphans(noSchema: boolean): Promise<void> {
+  /** Pages of a damaged database that hold rows, are not free, and that nothing leads to any more. @returns the tables that there are */
+  async #findOrphans(noSchema: boolean): Promise<Shapes> {
     const { db, ledger } = this;
     const leaves: { page: number; bytes: Uint8Array; header: BtreePage }[] = [];
     for (let page = 2; page <= Math.min(db.pages, db.mainPages + db.beside.length); page++) {
@@ -112,17 +120,25 @@ export class Survey {
       const header = bytes && btreePage(bytes, db.form);
       if (bytes && header?.type === PageType.tableLeaf && header.cells > 0) leaves.push({ page, bytes, header });
     }
-    const ownerOf = ({ bytes, header }: (typeof leaves)[number]) => ownerByCells(bytes, header, db.form, this.shapes, false);
-    // Without a schema the rows themselves tell what tables look like: by what most of a page's cells fit.
-    if (noSchema)
+    const ownerOf = ({ bytes, header }: (typeof leaves)[number], shapes: Shapes, strict = false) =>
+      ownerByCells(bytes, header, db.form, shapes, false, strict);
+    let { shapes } = this;
+    // Without a schema the rows themselves tell what tables there are, and what they look like: by what most of a page's cells fit.
+    if (noSchema) {
+      const seen = new Set<TableFit>();
       for (const leaf of leaves) {
-        const fit = ownerOf(leaf);
-        if (fit) for (const cell of cellsOf(leaf.bytes, leaf.header, db.form)) this.#note(fit, cell, leaf.bytes);
+        const fit = ownerOf(leaf, shapes, true);
+        if (!fit) continue;
+        seen.add(fit);
+        for (const cell of cellsOf(leaf.bytes, leaf.header, db.form)) this.#note(fit, cell, leaf.bytes);
       }
+      shapes = new Shapes([...seen]);
+    }
     for (const leaf of leaves) {
-      const fit = ownerOf(leaf);
+      const fit = ownerOf(leaf, shapes);
       if (fit && ledger.take(leaf.page, Role.tree, fit.index)) this.#orphans.push({ page: leaf.page, fit });
     }
+    return shapes;
   }
 
   /** Row ids that an index still names: rows that are there although their own page of a damaged table may be lost. */

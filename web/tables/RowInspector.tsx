@@ -1,5 +1,5 @@
 import { Microscope } from "lucide-react";
-import type { FoundRecord, RecordEvidence, Stored } from "../../core/finds/record.ts";
+import { type FoundRecord, type RecordEvidence, type Stored, tableWords } from "../../core/finds/record.ts";
 import { ConditionCells, StateShape } from "../shared/Marks.tsx";
 import { hex } from "../shared/words.ts";
 import { asMoment, cellWords, PLACE_WORDS } from "./cell-words.ts";
@@ -19,7 +19,9 @@ export function RowInspector({ row, onPlace }: { row: FoundRecord | null; onPlac
           aria-label={`Row ${row.rowid ?? "without a number"}`}
         >
           <h2 className="font-bold">
-            {row.table ?? row.kind} {row.rowid === null ? <span className="font-normal text-second">row id lost</span> : `row ${row.rowid}`}
+            {tableWords(row) ?? row.kind}
+            {" · "}
+            {row.rowid === null ? <span className="font-normal text-second">row id lost</span> : `row ${row.rowid}`}
           </h2>
           <p className="mt-1 flex flex-wrap gap-x-4 gap-y-1">
             <span className="flex items-center gap-1.5">

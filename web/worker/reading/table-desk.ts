@@ -1,6 +1,6 @@
 import type { PatientSource } from "../../../core/bytes/patient-source.ts";
 import type { Find } from "../../../core/finds/find.ts";
-import type { FoundRecord, RecordEvidence, Stored } from "../../../core/finds/record.ts";
+import { type FoundRecord, type RecordEvidence, type Stored, tableWords } from "../../../core/finds/record.ts";
 import { DatabaseFinds, sourcesOf } from "../../../core/scan/database-finds.ts";
 import { readRecords } from "../../../core/scan/records.ts";
 import { DatabaseFiles } from "../../../core/sqlite/database-files.ts";
@@ -62,7 +62,7 @@ export class TableDesk {
   }
 
   #take(record: FoundRecord): void {
-    const name = record.table ?? NAMES[record.kind];
+    const name = tableWords(record) ?? NAMES[record.kind];
     let table = this.#tables.get(name);
     if (!table) {
       table = { info: { name, columns: new Set(), present: 0, erased: 0, edited: 0, leftOut: 0 }, rows: [], words: null };
