@@ -27,6 +27,11 @@ const daemonOf = (phone: PracticePhone): Line => ({
     return { connection: packetsOver(pipe), hangUp: () => pipe.close() };
   },
 });
+/** The phone is told to ask a moment before its screen shows the question: a finger waits for that. */
+const answer = async (practice: PracticePhone, button: "yes" | "no"): Promise<void> => {
+  await expect.poll(() => practice.question !== null, { timeout: 10_000 }).toBe(true);
+  practice.tap(button);
+};
 const until = (phone: AttachedPhone, state: string) => expect.poll(() => phone.view.state, { timeout: 10_000 }).toBe(state);
 
 test("from nothing attached, over its question, to ready, with what it tells of itself; and gone again", async () => {
@@ -38,7 +43,7 @@ test("from nothing attached, over its question, to ready, with what it tells of 
   phone.cable(daemonOf(practice));
   await until(phone, "waiting for the person to allow");
   expect(phone.view.asked).toBe(true);
-  practice.tap("yes");
+  await answer(practice, "yes");
   await until(phone, "ready");
   expect(phone.view.report).toMatchObject({ model: "Siskin 3" });
   expect(phone.identity).toMatchObject({ serial: practice.card.serial, model: "Siskin 3", key: expect.stringMatching(/^[0-9A-F:]{47}$/) });
@@ -54,10 +59,9 @@ test("a phone that refuses stays waiting; asked again it may say yes", async () 
   const { phone } = attached(practice.card.serial);
   phone.cable(daemonOf(practice));
   await until(phone, "waiting for the person to allow");
-  practice.tap("no");
+  await answer(practice, "no");
   void phone.askAgain();
-  await expect.poll(() => practice.question !== null).toBe(true);
-  practice.tap("yes");
+  await answer(practice, "yes");
   await until(phone, "ready");
   phone.cable({ kind: "none" });
 });

@@ -117,7 +117,7 @@ test.each(["UTF-8", "UTF-16le"])(
     const of = (state: string, width: number) =>
       rows
         .filter((row) => row.state === state && row.table.columns.length === width)
-        .map((row) => ({ rowid: row.rowid, ...columnsOf(row) }));
+        .map((row): Record<string, unknown> => ({ rowid: row.rowid, ...columnsOf(row) }));
     const lines = of("present", 5);
     const isErased = (row: number) => row % 7 === 3;
     const all = Array.from({ length: 400 }, (_, index) => index + 1);
