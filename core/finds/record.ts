@@ -73,8 +73,11 @@ export interface FoundRecord {
 /** Where no schema is left, a row's id ends in this, and the number of the table that it is of. */
 export const NAMELESS = "nameless-";
 
+const NAMELESS_ID = new RegExp(`\\.${NAMELESS}(\\d+)$`);
+
 /** The table of a row in words, also of one whose name is lost; null: it is of none. */
 export function tableWords({ table, id }: Pick<FoundRecord, "table" | "id">): string | null {
-  const [, number = null] = new RegExp(`\\.${NAMELESS}(\\d+)$`).exec(id) ?? [];
-  return table ?? (number === null ? null : `table ${number}, no name`);
+  if (table !== null) return table;
+  const number = NAMELESS_ID.exec(id)?.[1];
+  return number === undefined ? null : `table ${number}, no name`;
 }
