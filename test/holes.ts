@@ -247,8 +247,8 @@ export const HOLES: readonly Hole[] = [
   {
     name: "a large stretch that failed once is read by the few bytes that are asked for",
     file: "core/bytes/patient-source.ts",
-    from: "if (!this.#ledger.mayBeSound(offset, length)) return null;",
-    to: "return null;",
+    from: "if (!this.#ledger.mayBeSound(offset, length)) throw",
+    to: "if (length > 0) throw",
     tests: PATIENCE,
   },
   {

@@ -33,8 +33,8 @@ export const unreadableIn = (source: PatientSource, extents: readonly Extent[]):
 
 /**
  * Reads around bad places: a piece that fails is asked for again in ever smaller ones, once in each size, and its sectors a bounded number of
- * times by themselves; what turned out to be sound is read in one piece from then on. So one dead sector costs that sector and not the window it lies in, no pass has to know of it, and by the
- * ledger no later reading asks for it again.
+ * times by themselves; what turned out to be sound is read in one piece from then on. So one dead sector costs that sector and not the window
+ * it lies in, no pass has to know of it, and by the ledger no later reading asks for it again.
  * @throws UnusableError (from `read`) when the medium is gone: not even what was read before can be read again
  */
 export function patientSource(raw: ByteSource, { ledger = new PlaceLedger(), signal, now }: Patience = {}): PatientSource {
@@ -81,26 +81,18 @@ class CarefulReader {
     this.#now = now;
   }
 
-  /** Reads more than was asked for, where nothing is known against it. @throws UnreadableError where it does not read at once */
+  /**
+   * Reads more than was asked for, where nothing is known against it, or against its pieces in a larger stretch that failed.
+   * @throws UnreadableError where it does not read at once
+   */
   async readAhead(offset: number, length: number): Promise<Uint8Array> {
-    const bytes =
-      (await this.#atOnce(offset, length)) ?? (length > STEPS[0] ? null : await this.#turns.take(() => this.#sound(offset, length)));
-    if (!bytes) throw new UnreadableError(offset, length);
-    return bytes;
-  }
-
-  /** Reads a stretch that lies in a larger one which failed, piece by piece. Null where one fails, or is to be asked for sector by sector. */
-  async #sound(offset: number, length: number): Promise<Uint8Array | null> {
-    if (!this.#ledger.mayBeSound(offset, length)) return null;
-    const whole = new Uint8Array(length);
-    const end = offset + length;
-    for (let at = offset; at < end; ) {
-      const bytes = await this.#pieceAt(at, end);
-      if (!bytes) return null;
-      whole.set(bytes, at - offset);
-      at += bytes.length;
-    }
-    return whole;
+    const bytes = await this.#atOnce(offset, length);
+    if (bytes) return bytes;
+    if (length > STEPS[0]) throw new UnreadableError(offset, length);
+    return this.#turns.take(async () => {
+      if (!this.#ledger.mayBeSound(offset, length)) throw new UnreadableError(offset, length);
+      return this.#gather(offset, length, true);
+    });
   }
 
   /** Reads a stretch of which nothing bad is known; who wants a part of it at the same time waits for what becomes of it. Null: it fails. */
@@ -169,8 +161,11 @@ class CarefulReader {
     return from < to;
   }
 
-  /** Reads a stretch in which something failed, piece by piece. */
-  async #gather(offset: number, length: number): Promise<Uint8Array> {
+  /**
+   * Reads a stretch in which something failed, piece by piece; what is lost comes as zeros. `untilOneFails`: a piece that does not read is not asked
+   * for in smaller ones. @throws UnreadableError for that
+   */
+  async #gather(offset: number, length: number, untilOneFails = false): Promise<Uint8Array> {
     const whole = new Uint8Array(length);
     const end = offset + length;
     for (let at = offset; at < end; ) {
@@ -181,6 +176,7 @@ class CarefulReader {
         continue;
       }
       const bytes = await this.#pieceAt(at, lost?.offset ?? end);
+      if (!bytes && untilOneFails) throw new UnreadableError(offset, length);
       // A piece that failed is known to: the next turn asks for less of it.
       if (!bytes) continue;
       whole.set(bytes, at - offset);

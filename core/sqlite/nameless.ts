@@ -3,10 +3,11 @@ import type { DatabaseFiles } from "./database-files.ts";
 import { ownerByCells } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
 import { PageType } from "./layout.ts";
-import { type BtreePage, btreePage, childrenOf } from "./page.ts";
+import { btreePage, childrenOf } from "./page.ts";
 import { PageLedger, Role } from "./page-ledger.ts";
 import type { Table } from "./schema.ts";
 import { type Tree, walkTree } from "./tree.ts";
+import { type TreePage, unclaimedPages } from "./unclaimed.ts";
 
 /** Tables of a database whose schema is lost and that no known app has: their pages are there, and say how many values a row has. */
 
@@ -14,12 +15,6 @@ import { type Tree, walkTree } from "./tree.ts";
 const MAX_TABLES = 500;
 /** Leaf pages that say what a table's rows look like. */
 const SAMPLED = 10;
-
-interface Leaf {
-  readonly page: number;
-  readonly bytes: Uint8Array;
-  readonly header: BtreePage;
-}
 
 /** A table of which only the pages are known. Its columns are numbered in the order in which they are stored. */
 const namelessTable = (number: number, width: number): Table => ({
@@ -59,14 +54,6 @@ export class NamelessTables {
     return tables;
   }
 
-  async *#free(type: number): AsyncGenerator<Leaf> {
-    for (let page = 2; page <= this.#db.mainPages; page++) {
-      const bytes = this.#ledger.roleOf(page) === Role.none ? await this.#db.readCurrent(page) : null;
-      const header = bytes && btreePage(bytes, this.#db.form);
-      if (bytes && header?.type === type && header.cells > 0) yield { page, bytes, header };
-    }
-  }
-
   /** A new table, of so many values; null where there are too many. */
   #add(width: number): TableFit | null {
     if (width === 0 || this.fits.length >= MAX_TABLES) return null;
@@ -75,7 +62,7 @@ export class NamelessTables {
     return fit;
   }
 
-  #learn(fit: TableFit, { bytes }: Leaf, cells: readonly Cell[]): void {
+  #learn(fit: TableFit, { bytes }: TreePage, cells: readonly Cell[]): void {
     for (const { types, rowid, body, local } of cells) fit.learn(types, rowid, bytes, body, local, this.#db.encoding);
   }
 
@@ -83,7 +70,7 @@ export class NamelessTables {
   async #findTrees(): Promise<void> {
     const roots = new Set<number>();
     const below = new Set<number>();
-    for await (const { page, bytes, header } of this.#free(PageType.tableInterior)) {
+    for await (const { page, bytes, header } of unclaimedPages(this.#db, this.#ledger, PageType.tableInterior)) {
       const children = childrenOf(bytes, header, this.#db.form);
       // Its leaves were known for a table's by what stands in them: it is that table's too.
       const owner = Math.max(...children.map((child) => this.#ledger.ownerOf(child)));
@@ -99,7 +86,7 @@ export class NamelessTables {
       // Walked for its shape first: pages are taken by a table that there is.
       const seen = await walkTree(this.#db, root, -1, new PageLedger(this.#db.mainPages), []);
       const step = Math.max(1, Math.floor(seen.leaves.length / SAMPLED));
-      const leaves: { leaf: Leaf; cells: Cell[] }[] = [];
+      const leaves: { leaf: TreePage; cells: Cell[] }[] = [];
       for (const page of seen.leaves.filter((one, index) => one > 0 && index % step === 0)) {
         const leaf = await this.#leaf(page);
         if (leaf) leaves.push({ leaf, cells: [...cellsOf(leaf.bytes, leaf.header, this.#db.form)] });
@@ -111,7 +98,7 @@ export class NamelessTables {
     }
   }
 
-  async #leaf(page: number): Promise<Leaf | null> {
+  async #leaf(page: number): Promise<TreePage | null> {
     const bytes = await this.#db.readCurrent(page);
     const header = bytes && btreePage(bytes, this.#db.form);
     return bytes && header?.type === PageType.tableLeaf ? { page, bytes, header } : null;
@@ -120,7 +107,7 @@ export class NamelessTables {
   /** A leaf that nothing leads to is a page of a table that it looks like, or a table of its own. */
   async #findLeaves(): Promise<void> {
     const { form } = this.#db;
-    for await (const leaf of this.#free(PageType.tableLeaf)) {
+    for await (const leaf of unclaimedPages(this.#db, this.#ledger, PageType.tableLeaf)) {
       const cells = [...cellsOf(leaf.bytes, leaf.header, form)];
       // What is not sound in all its cells is no page of anybody.
       if (cells.length < leaf.header.cells) continue;

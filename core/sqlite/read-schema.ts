@@ -10,6 +10,7 @@ import { type PageLedger, Role } from "./page-ledger.ts";
 import { serialBytes, valueAt } from "./record.ts";
 import { indexAsTable, parseIndex, parseTable, type Table } from "./schema.ts";
 import { type Tree, walkTree } from "./tree.ts";
+import { unclaimedPages } from "./unclaimed.ts";
 import { joined, readValues } from "./values.ts";
 
 /** "The Schema Table" (https://www.sqlite.org/schematab.html): what every database's first page is the root of. */
@@ -98,10 +99,7 @@ const ENTRY_TYPES = ["table", "index", "view", "trigger"];
 /** Leaf pages that hold nothing but entries of a schema, and that nothing leads to. They are taken as the schema's. */
 async function strayLeaves(db: DatabaseFiles, ledger: PageLedger): Promise<number[]> {
   const found: number[] = [];
-  for (let page = 2; page <= db.mainPages; page++) {
-    const bytes = ledger.roleOf(page) === Role.none ? await db.readCurrent(page) : null;
-    const header = bytes && btreePage(bytes, db.form);
-    if (!bytes || header?.type !== PageType.tableLeaf || header.cells === 0) continue;
+  for await (const { page, bytes, header } of unclaimedPages(db, ledger, PageType.tableLeaf)) {
     let entries = 0;
     for (const { types, body, local } of cellsOf(bytes, header, db.form))
       if (types.length === 5 && serialBytes(types[0]) <= local && ENTRY_TYPES.includes(String(valueAt(bytes, body, types[0], db.encoding))))

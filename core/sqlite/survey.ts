@@ -5,12 +5,13 @@ import { ownerByCells } from "./examine-page.ts";
 import { Shapes, TableFit } from "./fit.ts";
 import { PageType } from "./layout.ts";
 import { NamelessTables } from "./nameless.ts";
-import { type BtreePage, btreePage, headerAt } from "./page.ts";
+import { btreePage, headerAt } from "./page.ts";
 import { PageLedger, Role } from "./page-ledger.ts";
 import { readSchema, SCHEMA_TABLE } from "./read-schema.ts";
 import { Class, classOf, serialBytes, valueAt } from "./record.ts";
 import type { Table } from "./schema.ts";
 import { findTrunks, type Tree, walkFreelist, walkPointerMap, walkTree } from "./tree.ts";
+import { type TreePage, unclaimedPages } from "./unclaimed.ts";
 
 /** Pages of a table that are looked at before others are judged by what they hold. */
 const SAMPLED = 10;
@@ -113,14 +114,9 @@ export class Survey {
   /** Pages of a damaged database that hold rows, are not free, and that nothing leads to any more. @returns the tables that there are */
   async #findOrphans(noSchema: boolean): Promise<Shapes> {
     const { db, ledger } = this;
-    const leaves: { page: number; bytes: Uint8Array; header: BtreePage }[] = [];
-    for (let page = 2; page <= Math.min(db.pages, db.mainPages + db.beside.length); page++) {
-      if (ledger.roleOf(page) !== Role.none) continue;
-      const bytes = await db.readCurrent(page);
-      const header = bytes && btreePage(bytes, db.form);
-      if (bytes && header?.type === PageType.tableLeaf && header.cells > 0) leaves.push({ page, bytes, header });
-    }
-    const ownerOf = ({ bytes, header }: (typeof leaves)[number], shapes: Shapes, strict = false) =>
+    const leaves: TreePage[] = [];
+    for await (const leaf of unclaimedPages(db, ledger, PageType.tableLeaf)) leaves.push(leaf);
+    const ownerOf = ({ bytes, header }: TreePage, shapes: Shapes, strict = false) =>
       ownerByCells(bytes, header, db.form, shapes, false, strict);
     let { shapes } = this;
     // Without a schema the rows themselves tell what tables there are, and what they look like: by what most of a page's cells fit.
