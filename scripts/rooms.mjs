@@ -26,7 +26,7 @@ const MAY = {
   ],
   "core/triage": [],
   "core/phones": ["core/bytes", "core/finds", "core/triage", "core/work"],
-  "core/handover": ["core/bytes", "core/finds"],
+  "core/handover": ["core/bytes", "core/finds", "core/filetypes"],
   // The terminal starts practice phones too.
   cli: ["core", "standins"],
   standins: ["core"],

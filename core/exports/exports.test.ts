@@ -5,7 +5,6 @@ import { scanned } from "../../test/scanning.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import { tarSource } from "../filesystems/tar/tar-source.ts";
 import { MAX_KEPT } from "./components.ts";
-import { isExport } from "./formats.ts";
 import { exportReader } from "./read-export.ts";
 
 const bytesOf = (text: string) => new TextEncoder().encode(text.replaceAll("\n", "\r\n"));
@@ -159,7 +158,7 @@ describe("message exports", () => {
     expect(values(JSON.stringify({ exported: 1, messages: list }), "json")).toEqual([wanted]);
     expect(entries(deflateSync(JSON.stringify(list)), "unknown", "000000_sms_backup").map((entry) => entry.values)).toEqual([wanted]);
     expect(values("{not json", "json")).toEqual([]);
-    expect(isExport("notes.txt", "txt")).toBe(false);
+    expect(exportReader("notes.txt", "txt")).toBe(null);
   });
 });
 

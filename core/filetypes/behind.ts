@@ -1,21 +1,17 @@
 import { sliceSource } from "../bytes/extents.ts";
-import { u32be } from "../bytes/layout.ts";
 import type { ByteSource } from "../bytes/source.ts";
-import { type DeclaredType, some } from "./declared/declared.ts";
-import { riff, sqlite } from "./declared/headers.ts";
-import { matroska } from "./declared/matroska.ts";
-import { declaredOf } from "./declared/table.ts";
-import { gif, isoMedia, pdf, zip } from "./declared/walked.ts";
-import type { Condition, Kind } from "./file-type.ts";
-import { HEAD_BYTES, typeAt } from "./table.ts";
+import type { Condition } from "./file-type.ts";
+import { boxes } from "./followed/boxes.ts";
+import { some } from "./followed/follow.ts";
+import { type Format, format } from "./format.ts";
+import { followed, HEAD_BYTES, typeOfHead } from "./table.ts";
 
 /** Something that stands in one file behind the end of its picture: a clip, a second picture, a box of its maker's. */
 export interface Behind {
   /** Bytes from the beginning of the file. */
   readonly offset: number;
   readonly length: number;
-  readonly format: string;
-  readonly kind: Kind;
+  readonly format: Format;
   readonly condition: Condition;
   readonly because: string;
   /** Was its structure walked? */
@@ -24,63 +20,46 @@ export interface Behind {
   readonly height: number | null;
 }
 
-/** Beginnings that are not met by chance. */
-const STRONG: readonly DeclaredType[] = [isoMedia, riff, zip, gif, pdf, sqlite, matroska];
-const BEGINNING = Math.max(HEAD_BYTES, ...STRONG.map(({ beginsBytes }) => beginsBytes));
 /** Parts of one file before we stop believing. */
 const MOST = 8;
 /** Zeros that may stand between two parts. */
 const MOST_PADDING = 64 * 1024;
 /** Files begin on sector boundaries at the finest: where no record says how long a file is, what begins there may be another one. */
 const SECTOR = 512;
-const MAX_BOXES = 10_000;
-
-const be32 = u32be(0);
+/** A box of nobody's: what makers put there. */
+const BOX = format("box", "other");
 
 /** ISO/IEC 14496-12 §4.2: boxes up to the last byte of what there is, of whatever types. Their bytes, or 0. */
 async function boxesToEnd(content: ByteSource, from: number): Promise<number> {
   let at = from;
-  for (let boxes = 0; boxes < MAX_BOXES && at < content.size; boxes++) {
-    const head = await some(content, at, 16);
-    if (head.length < 8 || !head.subarray(4, 8).every((byte) => byte >= 0x20 && byte < 0x7f)) return 0;
-    let size = be32(head, 0);
-    if (size === 1 && head.length === 16) size = be32(head, 8) * 2 ** 32 + be32(head, 12);
-    if (size < 8) return 0;
+  for await (const { type, size } of boxes(content, from, content.size)) {
+    if (size === null || !/^[\x20-\x7e]{4}$/.test(type)) return 0;
     at += size;
   }
   return at === content.size ? at - from : 0;
 }
 
 async function partAt(content: ByteSource, at: number, recorded: boolean): Promise<Behind | null> {
-  const head = await some(content, at, BEGINNING);
+  const type = typeOfHead(await some(content, at, HEAD_BYTES));
   const rest = sliceSource(content, at, content.size - at);
-  const walked = typeAt(head, 0);
-  if (walked) {
-    const { length, condition, because, width, height } = await walked.measure(rest);
+  if (type?.reach === "checked") {
+    const { length, condition, because, width, height } = await type.measure(rest);
     if (width === null || length === 0) return null;
-    return { offset: at, length, format: walked.format, kind: walked.kind, condition, because, checked: true, width, height };
+    return { offset: at, length, format: type.formats[0], condition, because, checked: true, width, height };
   }
-  const type = STRONG.find((one) => head.length >= one.beginsBytes && one.begins(head, 0));
-  const declared = type ? await declaredOf(type, rest) : null;
   const part = { offset: at, checked: false, width: null, height: null };
-  if (declared) {
-    const because = declared.ends ? "it goes on to its own end; nothing in it was checked" : "it breaks off; nothing in it was checked";
-    return {
-      ...part,
-      length: declared.length,
-      format: declared.format,
-      kind: declared.kind,
-      condition: declared.ends ? "whole" : "damaged",
-      because,
-    };
+  // What is met by chance tells nothing here: any byte may stand behind a picture.
+  const told = type && !type.byChance ? await followed(type, rest) : null;
+  if (told) {
+    const because = told.ends ? "it goes on to its own end; nothing in it was checked" : "it breaks off; nothing in it was checked";
+    return { ...part, length: told.length, format: told.format, condition: told.ends ? "whole" : "damaged", because };
   }
-  const boxes = recorded ? await boxesToEnd(content, at) : 0;
-  if (boxes === 0) return null;
+  const bytes = recorded ? await boxesToEnd(content, at) : 0;
+  if (bytes === 0) return null;
   return {
     ...part,
-    length: boxes,
-    format: "box",
-    kind: "other",
+    length: bytes,
+    format: BOX,
     condition: "whole",
     because: "boxes to the last byte of the file; nothing in them was checked",
   };

@@ -1,5 +1,6 @@
 import type { Extent } from "../bytes/extents.ts";
 import type { ByteSource } from "../bytes/source.ts";
+import type { Format } from "./format.ts";
 
 /** How much of an item is there, computed from its bytes. */
 export type Condition = "whole" | "damaged" | "small copy" | "remnant";
@@ -30,18 +31,33 @@ export interface Description {
   readonly thumbnail: { readonly offset: number; readonly length: number } | null;
 }
 
-export type Kind = "photo" | "video" | "audio" | "document" | "archive" | "database" | "app" | "other";
+/** How far a content says that it goes. Nothing in it is checked beyond what leads to its end. */
+export interface Followed {
+  readonly format: Format;
+  /** Bytes from its beginning. */
+  readonly length: number;
+  /** It was followed to an end of its own; false: to where it breaks off. */
+  readonly ends: boolean;
+}
 
-/** One file format: how it begins, how long it is, how whole it is. */
-export interface FileType {
-  readonly format: string;
-  readonly kind: Kind;
-  /** Bytes needed by `begins`. */
+interface Beginning {
+  /** What contents of this type may be: the first one unless a content tells a narrower one. */
+  readonly formats: readonly [Format, ...Format[]];
+  /** Bytes that a content of this type may begin with, or null where it may be any: the cheap first look. */
+  readonly firstBytes: readonly number[] | null;
+  /** Bytes that `begins` looks at. */
   readonly beginsBytes: number;
-  /** First byte of every content of this format: the cheap first look of the sweep. */
-  readonly firstByte: number;
-  /** Does a content of this format begin at `at`? `bytes` holds at least `beginsBytes` from there. */
+  /** Does a content of this type begin at `at`? `bytes` holds at least `beginsBytes` from there. */
   begins(bytes: Uint8Array, at: number): boolean;
+  /** Other contents look like it in their middle: it is taken only where files begin, and where nothing else tells of these bytes. */
+  readonly byChance?: true;
+  /** Which of its formats a content is, by a few places of it. Without it: the first one. */
+  narrow?(content: ByteSource): Promise<Format>;
+}
+
+/** A type whose contents are walked to their end, every part checked. */
+export interface CheckedType extends Beginning {
+  readonly reach: "checked";
   /** Walks the structure of a content that begins at byte 0 of `content`, which may run on far beyond its end. */
   measure(content: ByteSource): Promise<Measure>;
   /**
@@ -49,4 +65,18 @@ export interface FileType {
    * nothing shows that it goes on behind them.
    */
   endBehind?(content: ByteSource, brokeAt: number, lost: readonly Extent[]): Promise<number | null>;
+  /** Do cameras and systems keep small copies of pictures in it? */
+  readonly isKeptSmall: boolean;
+  /** What a decoder wants behind a content that breaks off before it shows what is left. */
+  readonly mend?: Uint8Array;
 }
+
+/** A type that is known by its beginning and says itself how long its contents are: followed to their end, nothing in them checked. */
+export interface FollowedType extends Beginning {
+  readonly reach: "followed";
+  /** Follows a content that begins at byte 0 and may run on far beyond its end. Null: it is none after all. */
+  follow(content: ByteSource): Promise<Followed | null>;
+}
+
+/** One type of contents: how they begin, how long they are, how whole. Adding one is adding its file and its line in table.ts. */
+export type FileType = CheckedType | FollowedType;

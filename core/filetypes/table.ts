@@ -1,110 +1,141 @@
-import type { FileType, Kind } from "./file-type.ts";
+import type { ByteSource } from "../bytes/source.ts";
+import type { CheckedType, FileType, Followed, FollowedType } from "./file-type.ts";
+import { adts } from "./followed/adts.ts";
+import { aiff } from "./followed/aiff.ts";
+import { amr } from "./followed/amr.ts";
+import { ape } from "./followed/ape.ts";
+import { appBackup, rar, sevenZip, tar } from "./followed/archives.ts";
+import { asf } from "./followed/asf.ts";
+import { bmp } from "./followed/bmp.ts";
+import { borneOut } from "./followed/borne-out.ts";
+import { compound } from "./followed/compound.ts";
+import { flac } from "./followed/flac.ts";
+import { flv } from "./followed/flv.ts";
+import { fonts } from "./followed/fonts.ts";
+import { gif } from "./followed/gif.ts";
+import { icon } from "./followed/icon.ts";
+import { isoMedia } from "./followed/iso-media.ts";
+import { jpegXl } from "./followed/jpeg-xl.ts";
+import { jpeg2000 } from "./followed/jpeg2000.ts";
+import { matroska } from "./followed/matroska.ts";
+import { midi } from "./followed/midi.ts";
+import { mp3 } from "./followed/mp3.ts";
+import { programStream, transportStream } from "./followed/mpeg.ts";
+import { ogg } from "./followed/ogg.ts";
+import { bzip2, gzip, xz } from "./followed/packed-streams.ts";
+import { pdf } from "./followed/pdf.ts";
+import { psd } from "./followed/psd.ts";
+import { riff } from "./followed/riff.ts";
+import { sqlite } from "./followed/sqlite.ts";
+import { text } from "./followed/text.ts";
+import { tiff } from "./followed/tiff.ts";
+import { wavpack } from "./followed/wavpack.ts";
+import { zip } from "./followed/zip.ts";
+import { type Format, format } from "./format.ts";
 import { jpeg } from "./jpeg/jpeg.ts";
+import { NAMED } from "./named.ts";
 import { png } from "./png/png.ts";
 
-/** Every format whose structure is walked. Adding one is adding its file and its line here. */
-export const FILE_TYPES: readonly FileType[] = [jpeg, png];
+/**
+ * Every type of contents. Adding one is adding its file and its line here. Of two that begin alike the first one is asked first; text is
+ * last: much begins like it.
+ */
+export const FILE_TYPES: readonly FileType[] = [
+  jpeg,
+  png,
+  riff,
+  bmp,
+  sqlite,
+  tiff,
+  matroska,
+  isoMedia,
+  jpeg2000,
+  jpegXl,
+  psd,
+  icon,
+  gif,
+  zip,
+  gzip,
+  bzip2,
+  xz,
+  sevenZip,
+  rar,
+  appBackup,
+  compound,
+  pdf,
+  ogg,
+  flac,
+  aiff,
+  midi,
+  asf,
+  flv,
+  programStream,
+  wavpack,
+  ape,
+  fonts,
+  adts,
+  mp3,
+  amr,
+  tar,
+  transportStream,
+  text,
+];
 
 /** Bytes that are enough to tell what begins at a place. */
-export const HEAD_BYTES = Math.max(...FILE_TYPES.map((type) => type.beginsBytes));
+export const HEAD_BYTES = Math.max(...FILE_TYPES.map(({ beginsBytes }) => beginsBytes));
 
-/** The format that begins at `at`, or null. */
-export const typeAt = (bytes: Uint8Array, at: number): FileType | null =>
-  FILE_TYPES.find((type) => at + type.beginsBytes <= bytes.length && type.begins(bytes, at)) ?? null;
-
-/** Endings of names by kind, for files whose content is not checked yet: [ending, format]. */
-const ENDINGS: Record<Kind, readonly (readonly [string, string])[]> = {
-  photo: [
-    ["jpg", "jpeg"],
-    ["jpeg", "jpeg"],
-    ["jpe", "jpeg"],
-    ["png", "png"],
-    ["gif", "gif"],
-    ["webp", "webp"],
-    ["heic", "heic"],
-    ["heif", "heic"],
-    ["bmp", "bmp"],
-    ["tif", "tiff"],
-    ["tiff", "tiff"],
-    ["dng", "dng"],
-    ["avif", "avif"],
-  ],
-  video: [
-    ["mp4", "mp4"],
-    ["m4v", "mp4"],
-    ["mov", "mov"],
-    ["3gp", "3gp"],
-    ["mkv", "mkv"],
-    ["webm", "webm"],
-    ["avi", "avi"],
-    ["mts", "ts"],
-    ["ts", "ts"],
-  ],
-  audio: [
-    ["mp3", "mp3"],
-    ["m4a", "m4a"],
-    ["aac", "aac"],
-    ["ogg", "ogg"],
-    ["opus", "opus"],
-    ["flac", "flac"],
-    ["wav", "wav"],
-    ["amr", "amr"],
-    ["mid", "midi"],
-  ],
-  document: [
-    ["pdf", "pdf"],
-    ["txt", "txt"],
-    ["csv", "csv"],
-    ["json", "json"],
-    ["xml", "xml"],
-    ["html", "html"],
-    ["htm", "html"],
-    ["docx", "docx"],
-    ["xlsx", "xlsx"],
-    ["pptx", "pptx"],
-    ["odt", "odt"],
-    ["ods", "ods"],
-    ["rtf", "rtf"],
-    ["vcf", "vcf"],
-    ["ics", "ics"],
-    ["doc", "doc"],
-    ["xls", "xls"],
-    ["ppt", "ppt"],
-    ["md", "txt"],
-    ["log", "txt"],
-  ],
-  archive: [
-    ["zip", "zip"],
-    ["rar", "rar"],
-    ["7z", "7z"],
-    ["tar", "tar"],
-    ["gz", "gz"],
-    ["ab", "ab"],
-  ],
-  database: [
-    ["db", "sqlite"],
-    ["sqlite", "sqlite"],
-    ["sqlite3", "sqlite"],
-    ["db-wal", "sqlite-wal"],
-    ["db-journal", "sqlite-journal"],
-  ],
-  app: [["apk", "apk"]],
-  other: [],
-};
-
-const BY_ENDING = new Map(
-  Object.entries(ENDINGS).flatMap(([kind, endings]) =>
-    endings.map(([ending, format]) => [ending, { kind: kind as Kind, format }] as const),
-  ),
+/** Types that may begin with a byte: one look into this table is all that most places cost. */
+const BY_FIRST_BYTE: readonly (readonly FileType[])[] = Array.from({ length: 256 }, (_, byte) =>
+  FILE_TYPES.filter(({ firstBytes }) => firstBytes === null || firstBytes.includes(byte)),
 );
 
-/** What a name promises: kind and format. A name without a known ending is "other". */
-export function promisedBy(name: string): { kind: Kind; format: string } {
-  const ending = name.slice(name.lastIndexOf(".") + 1).toLowerCase();
-  return (
-    (name.includes(".") ? BY_ENDING.get(ending) : undefined) ?? {
-      kind: "other",
-      format: name.includes(".") && /^[a-z0-9]{1,5}$/.test(ending) ? ending : "unknown",
-    }
-  );
+/** The type of what begins at `at`, or null. */
+export function typeAt(bytes: Uint8Array, at: number): FileType | null {
+  const left = bytes.length - at;
+  for (const type of BY_FIRST_BYTE[bytes[at]] ?? []) if (type.beginsBytes <= left && type.begins(bytes, at)) return type;
+  return null;
 }
+
+/** Contents end before the bytes that a type looks at do: then zeros stand behind them, as they do where the rest of a page is cleared. */
+export function typeOfHead(head: Uint8Array): FileType | null {
+  if (head.length >= HEAD_BYTES) return typeAt(head, 0);
+  const padded = new Uint8Array(HEAD_BYTES);
+  padded.set(head);
+  return head.length === 0 ? null : typeAt(padded, 0);
+}
+
+/** The type that begins at byte 0 of a content, or null. */
+export const typeOf = async (content: ByteSource): Promise<FileType | null> =>
+  typeOfHead(await content.read(0, Math.min(HEAD_BYTES, content.size)));
+
+/** Follows a content to the end that it says it has, and no further than there is of it. Null: it is none after all. */
+export async function followed(type: FollowedType, content: ByteSource): Promise<Followed | null> {
+  const told = await type.follow(content);
+  return told && borneOut(content, told);
+}
+
+/** Which of its type's formats a content is. */
+export const formatOf = async (type: FileType, content: ByteSource): Promise<Format> =>
+  (await type.narrow?.(content)) ?? type.formats[0];
+
+const FORMATS: readonly Format[] = [...FILE_TYPES.flatMap(({ formats }) => formats), ...NAMED];
+const BY_NAME = new Map([...FORMATS].reverse().map((one) => [one.name, one]));
+const BY_ENDING = new Map([...FORMATS].reverse().flatMap((one) => one.endings.map((ending) => [ending, one] as const)));
+
+/** The format of that name. One that nothing here knows is "other", and goes by its name. */
+export const formatNamed = (name: string): Format =>
+  BY_NAME.get(name) ?? format(name, "other", { endings: name === UNKNOWN ? [] : [name] });
+
+/** What nothing tells. */
+export const UNKNOWN = "unknown";
+
+/** What a name promises: a format. A name without a known ending is "other". */
+export function promisedBy(name: string): Format {
+  const ending = name.slice(name.lastIndexOf(".") + 1).toLowerCase();
+  if (!name.includes(".")) return formatNamed(UNKNOWN);
+  return BY_ENDING.get(ending) ?? formatNamed(/^[a-z0-9]{1,5}$/.test(ending) ? ending : UNKNOWN);
+}
+
+/** The type whose contents are of this format and walked to their end. Null: nothing checks them. */
+export const checkedType = (name: string): CheckedType | null =>
+  FILE_TYPES.find((type): type is CheckedType => type.reach === "checked" && type.formats.some((one) => one.name === name)) ?? null;

@@ -63,6 +63,8 @@ export interface Patch {
   readonly evidence: readonly Evidence[];
   readonly condition?: Find["condition"];
   readonly because?: string;
+  /** The find that turned out to hold it. */
+  readonly inside?: string;
   /** An item found by its content, whose list entry turned up later: what the entry knows of it. */
   readonly entry?: Pick<Find, "name" | "path" | "modified">;
 }
@@ -76,6 +78,7 @@ export function applyPatch(find: Find, patch: Patch): Find {
     ...find,
     condition: patch.condition ?? find.condition,
     because: patch.because ?? find.because,
+    ...(patch.inside !== undefined && { inside: patch.inside }),
     ...patch.entry,
     evidence: [...find.evidence, ...fresh],
   };

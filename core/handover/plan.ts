@@ -1,3 +1,4 @@
+import { formatNamed } from "../filetypes/table.ts";
 import { type Find, KIND_WORDS } from "../finds/find.ts";
 import { cleanName, freeName } from "./names.ts";
 
@@ -7,8 +8,6 @@ export interface PlannedFile<F extends Find = Find> {
   readonly path: string;
 }
 
-const ENDING_OF: Record<string, string> = { jpeg: "jpg", png: "png" };
-
 /** What an item without a name is called: the moment it was taken, else where it was found. */
 function nameOf(find: Find): string {
   if (find.name) return find.name;
@@ -16,7 +15,7 @@ function nameOf(find: Find): string {
     find.taken === null
       ? `found at ${find.extents[0]?.offset ?? 0}`
       : new Date(find.taken).toISOString().slice(0, 19).replace("T", " ").replaceAll(":", ".");
-  return `${moment}.${ENDING_OF[find.format] ?? find.format}`;
+  return `${moment}.${formatNamed(find.format).endings[0] ?? "bin"}`;
 }
 
 /**

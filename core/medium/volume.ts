@@ -97,6 +97,6 @@ export interface Volume {
   mayDig(bytes: Uint8Array, at: number, place: number): boolean;
   /** Files told of by a lost folder or record block found in free space at `at`. Empty where none is there. */
   dig(block: Uint8Array, at: number): Promise<FileBatch>;
-  /** What the blocks that were dug up tell only together, asked for when all free space was seen. */
-  rest?(): AsyncGenerator<FileBatch>;
+  /** How it lays out its clusters, where it has such: absolute byte of the first one, and bytes of each. */
+  readonly space?: { readonly dataOffset: number; readonly clusterBytes: number };
 }

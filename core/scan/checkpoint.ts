@@ -7,18 +7,19 @@ const count = z.number().int().nonnegative();
 /** How far the search for volumes that no table tells of got: done stretches, the byte in the one that is under way, volumes that it found. */
 const SearchState = z.object({ stretches: count, at: count, found: z.array(z.tuple([count, count]).readonly()).readonly() });
 
-/** What the sweep must know to go on: up to which byte each detector is busy, and what it dug up. */
+/** What one detector of the sweep must know to go on. */
+const DetectorState = z.object({
+  /** Up to this byte it is busy: nothing begins for it before. */
+  busyTo: count,
+  /** Sectors that it must be shown again, or decides on when all free space was seen. */
+  kept: z.array(count).readonly(),
+});
+
+/** What the sweep must know to go on. */
 const SweepState = z.object({
   /** Bytes of free space that were looked at, in the order they are read in. */
   done: count,
-  /** Up to here a proven content reaches: nothing begins before. */
-  busyTo: count,
-  /** Up to here lie pages of a database. */
-  pagesTo: count,
-  /** Up to here a text reads: its later parts are no beginnings. */
-  textTo: count,
-  /** Blocks of lists that were dug up: their volumes must be shown them again. */
-  dug: z.array(count).readonly(),
+  detectors: z.record(z.string(), DetectorState),
 });
 export type SweepState = z.infer<typeof SweepState>;
 
@@ -55,7 +56,7 @@ export const beginning = ({ depth, kinds }: Asked): Checkpoint => ({
   at: 0,
   search: { stretches: 0, at: 0, found: [] },
   twins: [],
-  sweep: { done: 0, busyTo: 0, pagesTo: 0, textTo: 0, dug: [] },
+  sweep: { done: 0, detectors: {} },
   told: 0,
   struck: null,
   covers: { depth, kinds: kinds && [...kinds] },

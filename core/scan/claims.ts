@@ -20,7 +20,7 @@ export class Claims {
   readonly #unprovenBytes = new RangeSet();
   readonly #recordedBytes = new RangeSet();
   /** First bytes of all erased finds, checked or not, with their ids. */
-  readonly #beginning = new Map<number, string>();
+  readonly #beginning = new Map<number, { readonly id: string; readonly size: number; readonly checked: boolean }>();
   /** Checked erased finds by the place of their first byte. */
   readonly #startingAt = new Map<number, string>();
   /** Erased finds whose format nothing checks: where they lie, if their bytes are really theirs. */
@@ -79,7 +79,40 @@ export class Claims {
 
   /** The erased find, checked or not, that begins at this byte. */
   beginningAt(offset: number): string | undefined {
-    return this.#beginning.get(offset);
+    return this.#beginning.get(offset)?.id;
+  }
+
+  /** The find of its content alone, checked or not, that begins at this byte and is so long: an entry that says the same speaks of it. */
+  contentAt(offset: number, size: number): string | undefined {
+    const begun = this.#beginning.get(offset);
+    return begun?.size === size && begun.id.startsWith("b") ? begun.id : undefined;
+  }
+
+  /** Where erased finds begin, with their bytes: those that claim nothing yet too. */
+  begun(): { at: number; size: number }[] {
+    return [
+      ...Array.from(this.#beginning, ([at, { size }]) => ({ at, size })),
+      ...Array.from(this.#floating, ([at, { size }]) => ({ at, size })),
+    ];
+  }
+
+  /** Where finds begin that nothing but their content tells of and nothing checks. */
+  begunUnrecorded(): number[] {
+    return Array.from(this.#beginning).flatMap(([at, { id, checked }]) => (id.startsWith("b") && !checked ? [at] : []));
+  }
+
+  /** Finds that may be parts of others: they claim nothing until it is known that they are not. */
+  readonly #floating = new Map<number, Find>();
+  float(find: Find): void {
+    const [first] = onMedium(find.extents);
+    if (first) this.#floating.set(first.offset, find);
+  }
+
+  /** A find that floated stands for itself: it claims its bytes. */
+  land(offset: number): void {
+    const find = this.#floating.get(offset);
+    if (find) this.add(find);
+    this.#floating.delete(offset);
   }
 
   /** The checked erased find that begins at this byte. */
@@ -90,7 +123,7 @@ export class Claims {
   add(find: Find): void {
     const extents = onMedium(find.extents);
     if (find.state !== "erased" || extents.length === 0 || find.inside) return;
-    this.#beginning.set(extents[0].offset, find.id);
+    this.#beginning.set(extents[0].offset, { id: find.id, size: find.size, checked: find.checked });
     if (!find.checked) {
       this.unproven.push({ id: find.id, extents });
       for (const { offset, length } of extents) {

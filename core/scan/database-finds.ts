@@ -1,22 +1,23 @@
 import { extentsSource } from "../bytes/extents.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
-import { isExport } from "../exports/formats.ts";
+import { isSmsBackup } from "../exports/formats.ts";
+import { DATABASE, DATABASE_JOURNAL, DATABASE_LOG, STRAY_FORMAT } from "../filetypes/database-formats.ts";
+import { formatNamed } from "../filetypes/table.ts";
 import { applyPatch, type Find, type Patch } from "../finds/find.ts";
 import type { DatabaseSources } from "../sqlite/database-files.ts";
 
 const WAL = "-wal";
 const JOURNAL = "-journal";
 /** Is it a database by its format, found by list or by content? */
-export const isDatabase = ({ format }: Find): boolean => format === "sqlite";
-
-/** Format of finds that are stretches of database pages without a database. */
-export const STRAY_FORMAT = "sqlite pages";
+export const isDatabase = ({ format }: Find): boolean => format === DATABASE;
 
 /** Can rows or entries be read from a find: a database, its pages or its log, or an export of people's data? */
 export const hasRecords = (find: Find): boolean =>
-  find.extents.length > 0 &&
-  (isDatabase(find) || find.format === "sqlite-wal" || find.format === STRAY_FORMAT || isExport(find.name, find.format));
+  find.extents.length > 0 && (formatNamed(find.format).holds === "rows" || isExportFind(find));
+
+/** Is it an export of people's data that is read as entries? */
+const isExportFind = ({ name, format }: Find): boolean => formatNamed(format).holds === "entries" || isSmsBackup(name);
 
 /** A database with what lies beside it. */
 export interface DatabaseSet {
@@ -33,7 +34,7 @@ export class DatabaseFinds {
   readonly #finds = new Map<string, Find>();
 
   note(find: Find): void {
-    if (hasRecords(find) || find.format === "sqlite-journal") this.#finds.set(find.id, find);
+    if (hasRecords(find) || find.format === DATABASE_JOURNAL) this.#finds.set(find.id, find);
   }
 
   patch(patch: Patch): void {
@@ -61,12 +62,12 @@ export class DatabaseFinds {
     const sets: DatabaseSet[] = [];
     for (const find of this.#finds.values()) if (isDatabase(find)) sets.push({ find, wal: take(find, WAL), journal: take(find, JOURNAL) });
     for (const find of this.#finds.values())
-      if (find.format === "sqlite-wal" && !used.has(find.id)) sets.push({ find, wal: find, journal: null });
+      if (find.format === DATABASE_LOG && !used.has(find.id)) sets.push({ find, wal: find, journal: null });
     return sets;
   }
 
   exports(): Find[] {
-    return [...this.#finds.values()].filter(({ name, format }) => isExport(name, format));
+    return [...this.#finds.values()].filter(isExportFind);
   }
 
   strays(): Find[] {
@@ -78,6 +79,6 @@ export class DatabaseFinds {
 export function sourcesOf(set: DatabaseSet, source: ByteSource): DatabaseSources {
   const of = (find: Find | null) => (find ? extentsSource(source, find.extents, find.name ?? find.id) : undefined);
   const main =
-    set.find.format === "sqlite-wal" ? memorySource(new Uint8Array(0), set.find.name ?? "") : extentsSource(source, set.find.extents);
+    set.find.format === DATABASE_LOG ? memorySource(new Uint8Array(0), set.find.name ?? "") : extentsSource(source, set.find.extents);
   return { main, wal: of(set.wal), journal: of(set.journal) };
 }

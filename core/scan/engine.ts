@@ -4,6 +4,7 @@ import { findVolumes, type Medium } from "../filesystems/open-volumes.ts";
 import type { Find } from "../finds/find.ts";
 import { beginning, type Checkpoint, goesOnFrom } from "./checkpoint.ts";
 import { Claims } from "./claims.ts";
+import { isSweptDatabase } from "./detect/followed-contents.ts";
 import type { PassBatch, ScanEvent, ScanOptions } from "./events.ts";
 import { FindReader } from "./find-reader.ts";
 import { freeRunsOf } from "./free-space.ts";
@@ -11,7 +12,7 @@ import { listing, relist } from "./listing.ts";
 import { Recollection } from "./recollection.ts";
 import { reconcile } from "./reconcile.ts";
 import { NOTHING_READ, readRecords } from "./records.ts";
-import { isSweptDatabase, Sweep } from "./sweep.ts";
+import { Sweep } from "./sweep.ts";
 
 /** What a scan that was broken off left: where it stood, and all that it had told until then, in that order, besides what is shown too. */
 export interface Resume {
@@ -60,7 +61,7 @@ class Scan {
       ...(options.ledger && { ledger: options.ledger }),
       ...(options.now && { now: options.now }),
     });
-    this.#before = new Recollection(this.#claims, from.twins);
+    this.#before = new Recollection(this.#claims, from.twins, from.sweep.detectors.checked?.kept ?? []);
     this.#reader = new FindReader(this.#source, options);
   }
 

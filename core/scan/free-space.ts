@@ -81,6 +81,12 @@ export class FreeSpace {
     for (const { window, bytes } of ahead) yield { window, bytes: await bytes, before };
   }
 
+  /** Number of the run that holds a byte, or that comes next. */
+  indexAt(at: number): number {
+    const index = this.runs.findIndex(({ offset, length }) => at < offset + length && offset <= at);
+    return index < 0 ? this.runs.length - 1 : index;
+  }
+
   get end(): number {
     const last = this.runs.at(-1);
     return last ? last.offset + last.length : 0;

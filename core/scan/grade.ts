@@ -4,8 +4,8 @@ import type { PatientSource } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { type Behind, behindOf } from "../filetypes/behind.ts";
 import { describeContent } from "../filetypes/describe.ts";
-import type { Condition, Description, FileType, Measure } from "../filetypes/file-type.ts";
-import { HEAD_BYTES, typeAt } from "../filetypes/table.ts";
+import type { CheckedType, Condition, Description, Measure } from "../filetypes/file-type.ts";
+import { typeOf } from "../filetypes/table.ts";
 import type { Find } from "../finds/find.ts";
 
 /** Longest side, in pixels, of a picture that is only a thumbnail, unless it names a camera of its own. */
@@ -18,18 +18,13 @@ const HASH_PIECE = 1024 * 1024;
 
 /** A content that was walked, with what it says about itself. */
 export interface Graded {
-  readonly type: FileType;
+  readonly type: CheckedType;
   readonly measure: Measure;
   readonly condition: Condition;
   readonly because: string;
   readonly about: Description | null;
   /** What stands in the same file behind its picture; `measure.length` goes on to its end. */
   readonly behind: readonly Behind[];
-}
-
-/** The format that begins at byte 0 of a content, or null. */
-export async function typeOf(content: ByteSource): Promise<FileType | null> {
-  return typeAt(await content.read(0, Math.min(HEAD_BYTES, content.size)), 0);
 }
 
 const isSmallCopy = (measure: Measure, about: Description | null): boolean => {
@@ -43,7 +38,7 @@ const isSmallCopy = (measure: Measure, about: Description | null): boolean => {
  * Walks a content that begins with `type` and says how whole it is, with what stands behind its picture in the same file.
  * `recorded`: a record says how long the file is, and the content is that long.
  */
-export async function gradeContent(type: FileType, content: ByteSource, recorded: boolean): Promise<Graded> {
+export async function gradeContent(type: CheckedType, content: ByteSource, recorded: boolean): Promise<Graded> {
   const picture = await type.measure(content);
   const about = picture.hasExif ? await describeContent(content) : null;
   const behind = picture.condition === "whole" ? await behindOf(content, picture.length, recorded) : [];
@@ -51,7 +46,7 @@ export async function gradeContent(type: FileType, content: ByteSource, recorded
   if (last) {
     const broken = behind.find(({ condition }) => condition === "damaged" || condition === "remnant");
     const measure = { ...picture, length: last.offset + last.length };
-    const follows = `${picture.because}; behind it ${behind.map(({ format, length }) => `${format.toUpperCase()} of ${length} bytes`).join(", ")}`;
+    const follows = `${picture.because}; behind it ${behind.map(({ format, length }) => `${format.name.toUpperCase()} of ${length} bytes`).join(", ")}`;
     if (broken)
       return {
         type,
@@ -59,12 +54,12 @@ export async function gradeContent(type: FileType, content: ByteSource, recorded
         about,
         behind,
         condition: "damaged",
-        because: `${follows}, and ${broken.format.toUpperCase()} is not whole: ${broken.because}`,
+        because: `${follows}, and ${broken.format.name.toUpperCase()} is not whole: ${broken.because}`,
       };
     return { type, measure, about, behind, condition: "whole", because: follows };
   }
   const measure = picture;
-  if (measure.condition === "whole" && type.format === "jpeg" && isSmallCopy(measure, about))
+  if (measure.condition === "whole" && type.isKeptSmall && isSmallCopy(measure, about))
     return {
       type,
       measure,
@@ -78,7 +73,7 @@ export async function gradeContent(type: FileType, content: ByteSource, recorded
 
 /** Where a content ends that goes on behind bytes the medium does not give; null where it was not broken by any. */
 export async function endBehindLost(
-  type: FileType,
+  type: CheckedType,
   source: PatientSource,
   extents: readonly Extent[],
   { measure, condition }: Graded,
@@ -127,7 +122,7 @@ export async function thumbnailOf(
   if (!place || place.offset + place.length > totalLength(extents)) return null;
   const inner = cut(extents, place.offset, place.length);
   const content = extentsSource(source, inner);
-  if ((await typeOf(content))?.format !== graded.type.format) return null;
+  if ((await typeOf(content)) !== graded.type) return null;
   const measure = await graded.type.measure(content);
   return measure.condition === "whole" ? { extents: firstBytes(inner, measure.length), measure } : null;
 }

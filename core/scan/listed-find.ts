@@ -1,15 +1,15 @@
 import { type Extent, extentsSource, firstBytes, onMedium, totalLength } from "../bytes/extents.ts";
 import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
-import { DECLARED_HEAD, declaredAt } from "../filetypes/declared/table.ts";
-import { text } from "../filetypes/declared/text.ts";
-import { FILE_TYPES, promisedBy } from "../filetypes/table.ts";
+import type { FileType } from "../filetypes/file-type.ts";
+import type { Format } from "../filetypes/format.ts";
+import { checkedType, followed, formatOf, promisedBy, typeOf } from "../filetypes/table.ts";
 import { binnedName } from "../finds/bins.ts";
 import { believable, type Find } from "../finds/find.ts";
 import type { ListedFile, Placement, Volume } from "../medium/volume.ts";
 import { idOf } from "./claims.ts";
 import type { Depth } from "./events.ts";
-import { cut, type Graded, gradeContent, thumbnailOf, typeOf, withLost } from "./grade.ts";
+import { cut, type Graded, gradeContent, thumbnailOf, withLost } from "./grade.ts";
 
 /** Bytes of a present picture that a quick scan looks at: enough for its dimensions and camera data. */
 const QUICK_HEAD = 128 * 1024;
@@ -18,21 +18,26 @@ const PREVIEW_FOLDER = /thumb|preview|cache/i;
 /** Drivers clear the rest of a file's last page: zeros after a picture's end, to here, mean that the file ended there. */
 const PAGE = 4096;
 
-type Verdict = Pick<Find, "condition" | "because" | "checked"> & { readonly extents: readonly Extent[]; readonly graded: Graded | null };
+type Verdict = Pick<Find, "condition" | "because" | "checked"> & {
+  readonly extents: readonly Extent[];
+  readonly graded: Graded | null;
+  /** What its bytes say that it is. Without it: what its name promises. */
+  readonly format?: Format;
+};
 
 /** What the bytes say about a file that a list names. Finds of pieces inside it come along. */
-export async function findOf(file: ListedFile, volume: Volume, source: PatientSource, depth: Depth): Promise<Find[]> {
+export async function findOf(file: ListedFile, volume: Volume | null, source: PatientSource, depth: Depth): Promise<Find[]> {
   const bin = file.erased || file.name === null ? null : binnedName(file.name);
   const verdict = await (file.erased ? judgeErased(file, source, depth) : judgePresent(file, source, depth));
   const { graded } = verdict;
-  const promised = promisedBy(bin?.original ?? file.name ?? "");
+  const format = graded?.type.formats[0] ?? verdict.format ?? promisedBy(bin?.original ?? file.name ?? "");
   const lost = unreadableIn(source, verdict.extents);
   const place = onMedium(verdict.extents)[0]?.offset;
   const state = file.erased ? "erased" : bin ? "binned" : "present";
   const find: Find = {
     id: idOf(file),
-    kind: graded?.type.kind ?? promised.kind,
-    format: graded?.type.format ?? promised.format,
+    kind: format.kind,
+    format: format.name,
     state,
     ...withLost({ condition: verdict.condition, because: verdict.because }, lost),
     checked: verdict.checked,
@@ -49,14 +54,14 @@ export async function findOf(file: ListedFile, volume: Volume, source: PatientSo
     place: graded?.about?.place ?? null,
     sha256: null,
     extents: [...verdict.extents],
-    volume: volume.info.index,
+    volume: volume?.info.index ?? null,
     inside: null,
     evidence: file.records.map((record) => ({ pass: "listing", ...record })),
   };
   const how = file.placements.find(({ extents }) => extents === verdict.extents)?.how;
   if (how && place !== undefined) find.evidence.push({ pass: "listing", what: how, at: place });
   if (graded && place !== undefined)
-    find.evidence.push({ pass: "listing", what: `${graded.type.format.toUpperCase()}: ${graded.because}`, at: place });
+    find.evidence.push({ pass: "listing", what: `${format.name.toUpperCase()}: ${graded.because}`, at: place });
   return [find, ...(await innerFinds(find, graded, source))];
 }
 
@@ -68,18 +73,18 @@ export const innerFinds = async (find: Find, graded: Graded | null, source: Byte
 
 /** What stands in one file behind its picture: each part is a find inside it. */
 function behindFinds(find: Find, graded: Graded | null): Find[] {
-  return (graded?.behind ?? []).map(({ offset, length, width, height, condition, because, checked, kind, format }, index) => {
+  return (graded?.behind ?? []).map(({ offset, length, width, height, condition, because, checked, format }, index) => {
     const extents = cut(find.extents, offset, length);
     return {
       ...find,
       id: `${find.id}.${index + 1}`,
-      kind,
-      format,
+      kind: format.kind,
+      format: format.name,
       // What nothing walks is not called whole where it was erased.
       condition: !checked && find.state === "erased" && condition === "whole" ? "damaged" : condition,
       because,
       checked,
-      name: find.name && `behind ${find.name}.${format}`,
+      name: find.name && `behind ${find.name}.${format.endings[0] ?? format.name}`,
       path: null,
       size: totalLength(extents),
       width,
@@ -90,7 +95,7 @@ function behindFinds(find: Find, graded: Graded | null): Find[] {
       evidence: [
         {
           pass: find.evidence[0].pass,
-          what: `${format.toUpperCase()} behind the end of the picture that holds it`,
+          what: `${format.name.toUpperCase()} behind the end of the picture that holds it`,
           at: onMedium(extents)[0]?.offset ?? 0,
         },
       ],
@@ -124,10 +129,28 @@ async function thumbnailFinds(find: Find, graded: Graded | null, source: ByteSou
   ];
 }
 
+/** What the name of a file promises, or had promised before it was binned. */
+const promiseOf = ({ name }: ListedFile): Format => promisedBy(binnedName(name ?? "")?.original ?? name ?? "");
+
 /** A quick scan reads nothing of files whose name promises a format that nothing here walks. */
-function isWorthReading({ name }: ListedFile, depth: Depth): boolean {
-  const { kind, format } = promisedBy(name ?? "");
-  return depth === "deep" || kind === "other" || FILE_TYPES.some((type) => type.format === format);
+function isWorthReading(file: ListedFile, depth: Depth): boolean {
+  const { kind, name } = promisedBy(file.name ?? "");
+  return depth === "deep" || kind === "other" || checkedType(name) !== null;
+}
+
+/** The format of a file that is there, by its bytes; where they look so by chance only, its name says more. */
+async function presentFormat(file: ListedFile, type: FileType, content: ByteSource): Promise<Format> {
+  const promised = promiseOf(file);
+  return type.byChance && promised.kind !== "other" ? promised : formatOf(type, content);
+}
+
+/** The format of an erased file by what lies at its place, where that is what its name promises or is as long as its record says; else null. */
+async function erasedFormat(file: ListedFile, type: FileType | null, content: ByteSource): Promise<Format | null> {
+  if (type?.reach !== "followed" || type.byChance) return null;
+  const promised = promiseOf(file);
+  if (type.formats.some(({ name }) => name === promised.name)) return formatOf(type, content);
+  const told = await followed(type, content);
+  return told?.ends && told.length === file.size ? told.format : null;
 }
 
 async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth): Promise<Verdict> {
@@ -153,7 +176,11 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
   if (file.crossed) return { ...listed, condition: "damaged", because: file.crossed };
   const content = extentsSource(source, extents, file.name ?? undefined);
   const type = isWorthReading(file, depth) ? await typeOf(content) : null;
-  if (!type) return (await falseName(file, content)) ?? listed;
+  if (type?.reach !== "checked") {
+    const isFalse = checkedType(promiseOf(file).name) !== null && (type === null || type.byChance);
+    if (isFalse) return { ...listed, condition: "remnant", because: falseName(file), checked: true };
+    return type === null ? listed : { ...listed, format: await presentFormat(file, type, content) };
+  }
   if (depth === "quick") {
     const head = extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name ?? undefined);
     const graded = { ...(await gradeContent(type, head, false)), behind: [] };
@@ -174,19 +201,8 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
 }
 
 /** Its name promises a picture that is walked here, and nothing that is known begins in it: it is no picture, however its record stands. */
-async function falseName(file: ListedFile, content: ByteSource): Promise<Verdict | null> {
-  const { format } = promisedBy(binnedName(file.name ?? "")?.original ?? file.name ?? "");
-  if (!FILE_TYPES.some((type) => type.format === format)) return null;
-  const other = declaredAt(await content.read(0, Math.min(DECLARED_HEAD, content.size)), 0);
-  if (other && other !== text) return null;
-  return {
-    condition: "remnant",
-    because: `no ${format.toUpperCase()} begins in it, and nothing else that is known: it is no picture, whatever its name says`,
-    checked: true,
-    extents: file.placements[0].extents,
-    graded: null,
-  };
-}
+const falseName = (file: ListedFile): string =>
+  `no ${promiseOf(file).name.toUpperCase()} begins in it, and nothing else that is known: it is no picture, whatever its name says`;
 
 async function judgeErased(file: ListedFile, source: ByteSource, depth: Depth): Promise<Verdict> {
   const [likely] = file.placements;
@@ -194,18 +210,20 @@ async function judgeErased(file: ListedFile, source: ByteSource, depth: Depth): 
   if (!likely)
     return { condition: "remnant", because: "its place is in use by something else now", checked: true, extents: [], graded: null };
   if (!isWorthReading(file, depth)) return unchecked(file, likely);
-  const type = await typeOf(extentsSource(source, likely.extents, file.name ?? undefined));
-  if (!type) {
+  const there = extentsSource(source, likely.extents, file.name ?? undefined);
+  const type = await typeOf(there);
+  if (type?.reach !== "checked") {
+    const format = await erasedFormat(file, type, there);
     const promised = promisedBy(file.name ?? "");
-    if (promised.format === "jpeg" || promised.format === "png")
+    if (format === null && checkedType(promised.name) !== null)
       return {
         condition: "remnant",
-        because: `no ${promised.format.toUpperCase()} begins at its place any more: its beginning was overwritten`,
+        because: `no ${promised.name.toUpperCase()} begins at its place any more: its beginning was overwritten`,
         checked: true,
         extents: likely.extents,
         graded: null,
       };
-    return unchecked(file, likely);
+    return { ...unchecked(file, likely), ...(format && { format }) };
   }
   let best: { verdict: Verdict; reached: number } | null = null;
   for (const placement of file.placements) {
@@ -245,7 +263,7 @@ async function holdAgainstRecord(file: ListedFile, placement: Placement, content
   if (file.size - length > tail && cleared)
     return {
       condition: "remnant",
-      because: `another ${graded.type.format.toUpperCase()} of ${length} bytes lies at its place now`,
+      because: `another ${graded.type.formats[0].name.toUpperCase()} of ${length} bytes lies at its place now`,
       checked: true,
       extents: [],
       graded: null,

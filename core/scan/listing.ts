@@ -14,7 +14,8 @@ const BATCH = { finds: 16, bytes: 1024 * 1024 };
 /** A file with the volume that lists it. */
 export interface Placed {
   readonly file: ListedFile;
-  readonly volume: Volume;
+  /** Null: it lies outside of all volumes, where one was once. */
+  readonly volume: Volume | null;
 }
 
 /**
@@ -142,8 +143,9 @@ export async function judgeErased(
       patches: [{ id: idOf({ at: unchanged }), evidence: evidenceOf(group, "an earlier record of it tells the same:") }],
     };
   find.evidence.push(...evidenceOf(others, "another erased entry names it"));
-  const twin = find.checked && find.extents.length > 0 ? claims.startingAt(find.extents[0].offset) : undefined;
-  if (twin !== undefined && find.condition !== "remnant") {
+  const begins = find.extents[0]?.offset;
+  const twin = begins === undefined ? undefined : find.checked ? claims.startingAt(begins) : claims.contentAt(begins, find.size);
+  if (twin !== undefined && (find.condition !== "remnant" || !find.checked)) {
     claims.noteTwin(file, twin);
     return {
       finds: [],

@@ -1,5 +1,5 @@
 import type { ByteSource } from "../bytes/source.ts";
-import { isExport } from "../exports/formats.ts";
+import { isSmsBackup } from "../exports/formats.ts";
 import { promisedBy } from "../filetypes/table.ts";
 import { DatabaseHeader, MAGIC } from "../sqlite/layout.ts";
 
@@ -7,6 +7,6 @@ import { DatabaseHeader, MAGIC } from "../sqlite/layout.ts";
 export async function isLooseFile(source: ByteSource): Promise<boolean> {
   const head = source.size >= DatabaseHeader.size ? await source.read(0, DatabaseHeader.size) : null;
   if (head && DatabaseHeader.magic(head, 0) === MAGIC) return true;
-  const { format } = promisedBy(source.name);
-  return format.startsWith("sqlite") || isExport(source.name, format);
+  const { kind, holds } = promisedBy(source.name);
+  return kind === "database" || holds === "entries" || isSmsBackup(source.name);
 }

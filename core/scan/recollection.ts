@@ -8,7 +8,11 @@ export class Recollection {
   readonly #twins: Map<number, string>;
   readonly #claims: Claims;
 
-  constructor(claims: Claims, twins: readonly (readonly [number, string])[]) {
+  /** Where finds begin that claim nothing until all free space was seen. */
+  readonly #floating: ReadonlySet<number>;
+
+  constructor(claims: Claims, twins: readonly (readonly [number, string])[], floating: readonly number[]) {
+    this.#floating = new Set(floating);
     this.#claims = claims;
     this.#twins = new Map(twins);
     for (const twin of twins) claims.twins.push(twin);
@@ -16,7 +20,8 @@ export class Recollection {
 
   /** A find that was told before. */
   take(find: Find): void {
-    this.#claims.recall(find);
+    if (find.id.startsWith("b") && this.#floating.has(find.extents[0]?.offset)) this.#claims.float(find);
+    else this.#claims.recall(find);
     if (find.state === "erased" && find.inside === null) this.#erased.add(find.id);
   }
 

@@ -1,20 +1,15 @@
 import { type Extent, firstBytes, placeOf } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
-import { isAllZero } from "../../bytes/zeros.ts";
 import { type FileBatch, inBatches, type ListedFile, type Record, type Volume, type VolumeInfo } from "../../medium/volume.ts";
-import { ClusterMap } from "./cluster-map.ts";
+import { type ClusterMap, type ClusterSpace, FIRST_CLUSTER } from "./cluster-map.ts";
 import type { FolderEntry, FolderFormat } from "./folder-format.ts";
 import { type Folder, FolderReader } from "./folder-reader.ts";
-import { oldLayout, type StrangeFolder } from "./old-layout.ts";
 import { Owners } from "./owners.ts";
 import { erasedPlacements } from "./placement.ts";
 
 /** Folders walked before we stop believing. */
 const MAX_FOLDERS = 500_000;
-/** Folders of an older volume that are remembered. */
-const MAX_STRANGE = 10_000;
-const SECTOR = 512;
 const PIECE_OF_FOLDER = "the list of that folder lies in pieces; by its look, this piece belongs to it";
 /** Crossed chains whose other file is named. */
 const MAX_NAMED_CROSSINGS = 1000;
@@ -28,6 +23,12 @@ interface Pending {
   readonly at: number;
   readonly folder: Folder;
   readonly more: readonly string[];
+}
+
+/** A folder of a volume that was formatted over: its first cluster in that volume's numbers, and its parent's where it says so (0: the root). */
+export interface LostFolder {
+  readonly cluster: number;
+  readonly parent: number | null;
 }
 
 interface WalkBatch extends FileBatch {
@@ -56,7 +57,6 @@ export class ClusterVolume implements Volume {
   readonly #paths = new Map<number, string>();
   #owners = new Owners();
   #reader: FolderReader;
-  readonly #strange: StrangeFolder[] = [];
   #crossings = 0;
 
   constructor(parts: ClusterVolumeParts) {
@@ -74,6 +74,10 @@ export class ClusterVolume implements Volume {
     this.#reader = new FolderReader(this.#parts, this.#owners);
     this.#crossings = 0;
     this.#map.disown();
+  }
+
+  get space(): ClusterSpace {
+    return this.#map.space;
   }
 
   freeRuns(): Iterable<Extent> {
@@ -117,13 +121,8 @@ export class ClusterVolume implements Volume {
     const aligned = this.#map.offsetOf(cluster) === at;
     const found: FileBatch = { files: [], troubles: [] };
     const dots = this.#format.readDots(block);
-    if (dots && (!aligned || dots.self !== cluster)) {
-      // The old clusters may be as small as a sector: no more than that is known to be one folder's.
-      const entries = block.subarray(2 * this.#format.entryBytes, SECTOR);
-      const reads = this.#format.looksLikeFolderBlock(entries) || isAllZero(entries);
-      if (this.#strange.length < MAX_STRANGE && reads) this.#strange.push({ at, ...dots });
-      return found;
-    }
+    // The folder of a volume that was formatted over says another number.
+    if (dots && dots.self !== cluster) return found;
     if (!aligned || this.#reader.wasRead(cluster) || !this.#map.isFree(cluster)) return found;
     const pending: Pending[] = [];
     if (dots) {
@@ -143,63 +142,59 @@ export class ClusterVolume implements Volume {
     return found;
   }
 
-  /** Folders of a volume that was formatted over, once the sweep has met them: their tree and files in the old layout. */
-  async *rest(): AsyncGenerator<FileBatch> {
-    const end = this.info.start + this.info.length;
-    const space = oldLayout(this.#strange, end);
-    if (!space || space.clusterCount < 1 || space.clusterCount > 2 ** 28) return;
-    const used = new Uint8Array(Math.ceil((space.clusterCount + 2) / 8));
-    const old = new ClusterMap(space, new Uint32Array(0), end, used);
-    // What is in use now is in use in the old numbers too.
-    const inUse = this.#usedIn(old);
-    for (const cluster of inUse) used[cluster >> 3] |= 1 << (cluster & 7);
-    const volume = new ClusterVolume({ ...this.#parts, map: old, troubles: [], own: [], root: { cluster: 0 } });
-    const what = `an older volume lay here, with clusters of ${space.clusterBytes} bytes: ${this.#strange.length} of its folders are left`;
-    yield { files: [], troubles: [{ what, at: space.dataOffset, length: 0 }] };
-    yield* volume.#exhume(this.#strange);
-  }
-
-  /** Clusters of another numbering that overlap space in use in this one. */
-  #usedIn(old: ClusterMap): number[] {
-    const clusters: number[] = [];
-    let from = Math.min(old.space.dataOffset, this.#map.space.dataOffset);
-    const mark = (to: number) => {
-      for (let cluster = Math.max(2, old.clusterAt(from)); cluster <= old.lastCluster && old.offsetOf(cluster) < to; cluster++)
-        if (old.offsetOf(cluster) + old.space.clusterBytes > from) clusters.push(cluster);
-    };
-    for (const { offset, length } of this.#map.freeRuns()) {
-      mark(offset);
-      from = offset + length;
-    }
-    mark(this.info.start + this.info.length);
-    return clusters;
-  }
-
-  /** Reads the folders that were found, those whose parents are known first, so that their paths are too. */
-  async *#exhume(folders: readonly StrangeFolder[]): AsyncGenerator<FileBatch> {
+  /**
+   * Files of a volume that was formatted over, by the folders that are left of it: those whose parents are known first, so that their paths are
+   * too. All of them are erased.
+   */
+  async *exhume(folders: readonly LostFolder[]): AsyncGenerator<FileBatch> {
     const pending: Pending[] = [];
-    const bySelf = new Map(folders.map((folder) => [folder.self, folder]));
+    const parents = new Map(folders.flatMap(({ cluster, parent }) => (parent === null ? [] : [[cluster, parent] as const])));
     this.#paths.set(0, "/");
-    const named = (cluster: number): string | null => this.#paths.get(cluster) ?? null;
-    // Parents before children: a folder's name stands in its parent's list.
-    const done = new Set<number>();
-    const order: StrangeFolder[] = [];
-    const visit = (folder: StrangeFolder, depth: number) => {
-      if (done.has(folder.self) || depth > 64) return;
-      done.add(folder.self);
-      const parent = bySelf.get(folder.parent);
-      if (parent) visit(parent, depth + 1);
-      order.push(folder);
+    /** How many folders lie between it and the root, or it and the last one that is left. */
+    const depth = (cluster: number): number => {
+      let count = 0;
+      for (let at = parents.get(cluster); at !== undefined && count < 64; at = parents.get(at)) count++;
+      return count;
     };
-    for (const folder of folders) visit(folder, 0);
-    for (const { self, parent } of order) {
-      const above = named(parent);
-      const path = named(self) ?? (above === null ? null : `${above}?/`);
-      const inner: Folder[] = [];
-      for await (const batch of this.#walk([{ firstCluster: self, path, erased: true }], pending, inner))
-        if (batch.troubles.length > 0) yield batch;
+    const order = folders
+      .map((folder) => ({ ...folder, depth: depth(folder.cluster) }))
+      .sort((a, b) => a.depth - b.depth || a.cluster - b.cluster);
+    const walk = async function* (this: ClusterVolume, folder: Folder): AsyncGenerator<FileBatch> {
+      const inner = [folder];
+      for (let walked = 0; inner.length > 0 && walked < MAX_FOLDERS; walked++) {
+        const next = inner.pop();
+        if (next) for await (const batch of this.#walk([next], pending, inner)) if (batch.troubles.length > 0) yield batch;
+      }
+    }.bind(this);
+    // The root of FAT32 and exFAT is a folder that nothing names; it does not say of itself where it lies.
+    for (const cluster of this.#format.hasDots ? [FIRST_CLUSTER] : order.map((one) => one.cluster)) {
+      if (!this.#map.isFree(cluster)) continue;
+      const block = await this.#parts.source.read(this.#map.offsetOf(cluster), this.#map.space.clusterBytes);
+      if (this.#format.looksLikeRoot(block)) yield* walk({ firstCluster: cluster, path: "/", erased: true, isRoot: true });
+    }
+    // In exFAT only a folder's entry leads to it: those that another one of them names come with that one.
+    const named = this.#format.hasDots ? new Set<number>() : await this.#namedBy(order.map((one) => one.cluster));
+    for (const { cluster, parent } of [
+      ...order.filter((one) => !named.has(one.cluster)),
+      ...order.filter((one) => named.has(one.cluster)),
+    ]) {
+      if (this.#reader.wasRead(cluster)) continue;
+      const above = parent === null ? undefined : this.#paths.get(parent);
+      const path = this.#paths.get(cluster) ?? (above === undefined ? null : `${above}?/`);
+      yield* walk({ firstCluster: cluster, path, erased: true });
     }
     yield* inBatches(pending, (one) => this.#erasedFile(one));
+  }
+
+  /** Clusters of folders that entries in these blocks lead to. */
+  async #namedBy(clusters: readonly number[]): Promise<Set<number>> {
+    const named = new Set<number>();
+    for (const cluster of clusters) {
+      if (!this.#map.isFree(cluster)) continue;
+      const block = await this.#parts.source.read(this.#map.offsetOf(cluster), this.#map.space.clusterBytes);
+      for (const entry of this.#format.readEntries(block)) if (entry.folder) named.add(entry.firstCluster);
+    }
+    return named;
   }
 
   get #rootCluster(): number {

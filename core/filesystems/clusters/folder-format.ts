@@ -28,6 +28,8 @@ export interface FolderFormat {
   readDots(block: Uint8Array): { self: number; parent: number } | null;
   /** Can this block be the first or a later part of a folder? */
   looksLikeFolderBlock(block: Uint8Array): boolean;
+  /** Can this block be the beginning of a root folder, which says nothing of where it lies? */
+  looksLikeRoot(block: Uint8Array): boolean;
   /** The cheap first look for it. */
   mayBeFolderBlock(bytes: Uint8Array, at: number): boolean;
   /** Is no entry of this block the end mark? Then the folder goes on in another cluster. */

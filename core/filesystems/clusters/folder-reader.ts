@@ -19,6 +19,8 @@ export interface Folder {
   readonly erased: boolean;
   /** Where its list lies, for the root of FAT12 and FAT16, which is no cluster. */
   readonly fixed?: Extent;
+  /** It is the root of a volume that was formatted over: a folder that does not say where it lies. */
+  readonly isRoot?: true;
   /** What its entry says, where one leads to it. */
   readonly entry?: FolderEntry;
 }
@@ -119,7 +121,7 @@ export class FolderReader {
       this.#searched += clusterBytes;
       const isOurs = this.#map.isFree(cluster) && !this.#read.has(cluster);
       const block = isOurs ? await this.#source.read(this.#map.offsetOf(cluster), clusterBytes) : null;
-      if (!block || !this.#goesOn(block, cluster, first)) {
+      if (!block || !this.#goesOn(block, cluster, first, folder.isRoot === true)) {
         if (first) break;
         continue;
       }
@@ -144,8 +146,9 @@ export class FolderReader {
     return clusters.length === count ? clusters : null;
   }
 
-  #goesOn(block: Uint8Array, cluster: number, first: boolean): boolean {
+  #goesOn(block: Uint8Array, cluster: number, first: boolean, isRoot: boolean): boolean {
     const dots = this.#format.readDots(block);
+    if (first && isRoot) return this.#format.looksLikeRoot(block);
     if (first) return dots ? dots.self === cluster : !this.#format.hasDots && this.#format.looksLikeFolderBlock(block);
     return dots === null && this.#format.looksLikeFolderBlock(block);
   }

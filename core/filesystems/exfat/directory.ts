@@ -84,6 +84,14 @@ function looksLikeFolderBlock(block: Uint8Array): boolean {
   return sets > 0;
 }
 
+/** §7.1, §7.2: only the root holds the bitmap and the up-case table. */
+function looksLikeRoot(block: Uint8Array): boolean {
+  if (!looksLikeFolderBlock(block)) return false;
+  for (let at = 0; at + ENTRY_BYTES <= block.length && block[at] !== Type.end; at += ENTRY_BYTES)
+    if (block[at] === Type.bitmap || block[at] === Type.upCase) return true;
+  return false;
+}
+
 function isFullBlock(block: Uint8Array): boolean {
   for (let at = 0; at + ENTRY_BYTES <= block.length; at += ENTRY_BYTES) if (block[at] === Type.end) return false;
   return true;
@@ -104,4 +112,5 @@ export const exfatFolders: FolderFormat = {
   looksLikeFolderBlock,
   mayBeFolderBlock,
   isFullBlock,
+  looksLikeRoot,
 };

@@ -137,6 +137,20 @@ export function looksLikeFolderBlock(bytes: Uint8Array): boolean {
   return sensible > 0;
 }
 
+/**
+ * Can this block begin a root folder: entries that stand or stood, from its first one on, a volume label among them? Most of what lies behind it
+ * may have been written over since.
+ */
+export function looksLikeRoot(bytes: Uint8Array): boolean {
+  let sensible = 0;
+  for (let at = 0; at + DirEntry.size <= Math.min(bytes.length, LIST_BYTES) && bytes[at] !== Mark.end; at += DirEntry.size) {
+    const isLabel = (DirEntry.attributes(bytes, at) & 0x3f) === Attribute.volumeId;
+    if (!isLabel && !isLong(bytes, at) && !isPlausible(bytes, at)) return false;
+    sensible++;
+  }
+  return sensible > 0 && readDots(bytes) === null;
+}
+
 /** Is no entry of this block the end mark? Then the folder goes on in another cluster. */
 export function isFullBlock(bytes: Uint8Array): boolean {
   for (let at = 0; at + DirEntry.size <= bytes.length; at += DirEntry.size) if (bytes[at] === Mark.end) return false;
@@ -160,4 +174,5 @@ export const fatFolders: FolderFormat = {
   looksLikeFolderBlock,
   mayBeFolderBlock,
   isFullBlock,
+  looksLikeRoot,
 };

@@ -78,7 +78,7 @@ describe("a card that was formatted over with another cluster size", () => {
   test("its folders, found in free space, tell the old layout, and their files come back with names and folders", async () => {
     const outcome = await scanned(memorySource(bytes, "card"));
     const finds = [...outcome.finds.values()].filter(({ state }) => state === "erased");
-    expect(outcome.troubles.map(({ what }) => what).join()).toMatch(/an older volume lay here, with clusters of 512 bytes/);
+    expect(outcome.troubles.map(({ what }) => what).join()).toMatch(/an older FAT volume lay here, with clusters of 512 bytes/);
     expect(finds.find(({ sha256 }) => sha256 === hashOf(picture))).toMatchObject({ name: "Lantern, first night.jpg", condition: "whole" });
     expect(finds.find(({ sha256 }) => sha256 === hashOf(letter))).toMatchObject({ name: "letter to Ilse.txt", checked: false });
     expect(finds.filter(({ name }) => name === "Lantern, first night.jpg").length).toBe(1);

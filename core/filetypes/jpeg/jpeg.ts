@@ -1,6 +1,7 @@
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
-import type { FileType, Measure } from "../file-type.ts";
+import type { CheckedType, Measure } from "../file-type.ts";
+import { picture } from "../format.ts";
 import { endBehind } from "./end-behind.ts";
 import { EntropyFeed } from "./entropy-feed.ts";
 import { isFrame, isWalkableFrame, readFrame, readScan, Tables } from "./headers.ts";
@@ -186,12 +187,15 @@ class JpegWalk {
 }
 
 /** ITU-T T.81 (JPEG): markers of table B.1, sequential and progressive Huffman-coded scans followed to their end. */
-export const jpeg: FileType = {
-  format: "jpeg",
+export const jpeg: CheckedType = {
+  reach: "checked",
+  formats: [picture("jpeg", "image/jpeg", ["jpg", "jpeg", "jpe"])],
   endBehind,
-  kind: "photo",
   beginsBytes: 4,
-  firstByte: 0xff,
+  firstBytes: [0xff],
+  isKeptSmall: true,
+  // Decoders refuse a picture without its end marker.
+  mend: Uint8Array.of(0xff, Marker.EOI),
   begins: (bytes, at) => {
     if (bytes[at] !== 0xff || bytes[at + 1] !== Marker.SOI || bytes[at + 2] !== 0xff) return false;
     const marker = bytes[at + 3];

@@ -4,8 +4,9 @@ import { u32be } from "../../bytes/layout.ts";
 import { RangeSet } from "../../bytes/ranges.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
-import { ZeroWatch } from "../declared/borne-out.ts";
-import type { FileType, Measure } from "../file-type.ts";
+import type { CheckedType, Measure } from "../file-type.ts";
+import { ZeroWatch } from "../followed/borne-out.ts";
+import { picture } from "../format.ts";
 import { ChunkHeader, CRC_BYTES, ImageHeader, SIGNATURE } from "./layout.ts";
 import { type Header, headerRefusal, PALETTE, PictureData } from "./pixels.ts";
 
@@ -145,11 +146,12 @@ async function endBehind(content: ByteSource, brokeAt: number, lost: readonly Ex
 }
 
 /** ISO/IEC 15948 (PNG): chunks walked from header to end, each checked against its CRC, the picture unpacked and counted. */
-export const png: FileType = {
-  format: "png",
-  kind: "photo",
+export const png: CheckedType = {
+  reach: "checked",
+  formats: [picture("png", "image/png")],
   beginsBytes: SIGNATURE.length,
-  firstByte: SIGNATURE[0],
+  firstBytes: [SIGNATURE[0]],
+  isKeptSmall: false,
   begins: (bytes, at) => SIGNATURE.every((byte, index) => bytes[at + index] === byte),
   measure: walkChunks,
   endBehind,

@@ -1,43 +1,52 @@
 import { extentsSource, sliceSource, totalLength } from "../../../core/bytes/extents.ts";
 import type { ByteSource } from "../../../core/bytes/source.ts";
 import { describeContent } from "../../../core/filetypes/describe.ts";
-import { jpeg } from "../../../core/filetypes/jpeg/jpeg.ts";
-import { FILE_TYPES } from "../../../core/filetypes/table.ts";
+import type { CheckedType } from "../../../core/filetypes/file-type.ts";
+import { checkedType, formatNamed } from "../../../core/filetypes/table.ts";
 import type { Find } from "../../../core/finds/find.ts";
 import { MOST_PIXELS, PixelGate } from "./pixel-gate.ts";
 import type { PreviewAnswer } from "./protocol.ts";
 
 /** Larger files are not drawn: their bytes would not fit in memory beside the others. */
 const MAX_BYTES = 64 * 1024 * 1024;
-const END_OF_IMAGE = Uint8Array.of(0xff, 0xd9);
-const TYPES: Record<string, string> = { jpeg: "image/jpeg", png: "image/png" };
+
+/** The one media type whose decoders make a picture smaller while they decode it. */
+const SHRINKING = "image/jpeg";
 
 const gate = new PixelGate();
 
-/** A JPEG up to where its coded picture breaks off: decoders refuse it for what follows, and for want of an end marker. */
-async function soundPart(stream: ByteSource, content: Uint8Array): Promise<Uint8Array> {
-  const { length } = await jpeg.measure(stream);
-  return content.subarray(0, length);
+/** A picture that a browser draws and whose header is walked here, so that its pixels are known before anything is decoded. */
+const drawable = (format: string) => {
+  const { preview, media } = formatNamed(format);
+  const type = checkedType(format);
+  return preview === "image" && media !== null && type ? { type, media } : null;
+};
+
+/** What a decoder takes of a damaged picture: up to where it breaks off, and behind it what it wants to see there. */
+async function mended(type: CheckedType, stream: ByteSource, content: Uint8Array): Promise<Uint8Array[]> {
+  if (!type.mend) return [content];
+  const { length } = await type.measure(stream);
+  return [content.subarray(0, length), type.mend];
 }
 
 /** Pixels by a picture's own header: asked before anything is decoded, since a few bytes can claim billions. */
 async function pixelsOf({ width, height, format }: Pick<Find, "width" | "height" | "format">, stream: ByteSource): Promise<number | null> {
-  const size = width && height ? { width, height } : await FILE_TYPES.find((type) => type.format === format)?.measure(stream);
+  const size = width && height ? { width, height } : await checkedType(format)?.measure(stream);
   return size?.width && size.height ? size.width * size.height : null;
 }
 
 /** Draws a find no larger than `side`. The browser decodes pixels only: nothing of a find is ever run. */
 export async function drawPreview(find: Find, source: ByteSource, side: number): Promise<PreviewAnswer> {
-  const type = TYPES[find.format];
+  const known = drawable(find.format);
   const bytes = totalLength(find.extents);
-  if (!type || bytes === 0) return null;
+  if (!known || bytes === 0) return null;
   const stream = extentsSource(source, find.extents);
   const pixels = await pixelsOf(find, stream);
   if (pixels === null) return null;
   if (pixels > MOST_PIXELS || bytes > MAX_BYTES) return (await smallCopy(stream, find, side)) ?? { word: tooLarge(find, pixels) };
   const content = await stream.read(0, bytes);
-  const parts = find.condition === "damaged" && find.format === "jpeg" ? [await soundPart(stream, content), END_OF_IMAGE] : [content];
-  const picture = await gate.through(pixels, () => draw(parts, type, side, pixels));
+  const parts = find.condition === "damaged" ? await mended(known.type, stream, content) : [content];
+  const picture = await gate.through(pixels, () => draw(parts, known.media, side, pixels));
   return picture && { picture };
 }
 
@@ -46,12 +55,13 @@ const tooLarge = ({ width, height }: Find, pixels: number): string =>
 
 /** The small copy that a large picture carries in its camera data, where it has one that is small itself. */
 async function smallCopy(stream: ByteSource, { format }: Find, side: number): Promise<PreviewAnswer> {
+  const { media } = formatNamed(format);
   const place = (await describeContent(stream)).thumbnail;
-  if (!place || place.offset + place.length > stream.size || place.length > MAX_BYTES) return null;
+  if (!place || place.offset + place.length > stream.size || place.length > MAX_BYTES || media === null) return null;
   const inner = sliceSource(stream, place.offset, place.length);
   const pixels = await pixelsOf({ width: null, height: null, format }, inner);
   if (pixels === null || pixels > MOST_PIXELS) return null;
-  const picture = await gate.through(pixels, async () => draw([await inner.read(0, inner.size)], TYPES[format], side, pixels));
+  const picture = await gate.through(pixels, async () => draw([await inner.read(0, inner.size)], media, side, pixels));
   return picture && { picture };
 }
 
@@ -76,7 +86,7 @@ async function draw(parts: readonly Uint8Array[], type: string, side: number, pi
  * @returns null where this browser or this picture does not let it
  */
 async function decodedSmall(content: Blob, side: number): Promise<VideoFrame | null> {
-  if (content.type !== TYPES.jpeg || typeof ImageDecoder === "undefined") return null;
+  if (content.type !== SHRINKING || typeof ImageDecoder === "undefined") return null;
   const decoder = new ImageDecoder({ data: await content.arrayBuffer(), type: content.type, desiredWidth: side, desiredHeight: side });
   try {
     return (await decoder.decode()).image;

@@ -1,7 +1,9 @@
 import { u32be } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
-import { type DeclaredType, some, within } from "./declared.ts";
+import type { FollowedType } from "../file-type.ts";
+import { film, sound } from "../format.ts";
+import { brokenOff, some, within } from "./follow.ts";
 
 const be32 = u32be(0);
 const EBML = 0x1a45_dfa3;
@@ -67,27 +69,43 @@ async function overSegment(content: ByteSource, from: number): Promise<{ at: num
   return { at, clusters };
 }
 
+/** Bytes of the header that are looked at: RFC 8794 gives it no more than a few elements. */
+const HEAD = 128;
+const mkv = film("mkv", "video/x-matroska");
+const webm = film("webm", "video/webm");
+const mka = sound("mka", "audio/x-matroska");
+/** TrackType (RFC 9559 §5.1.4.1.3): element 83, one byte; 1 is video, 2 is sound. */
+const VIDEO = "\x83\x81\x01";
+const SOUND = "\x83\x81\x02";
+const TRACKS = 8 * 1024;
+
+/** What it is by its document type and by what its tracks hold, where they stand near its beginning. */
+async function formatOf(content: ByteSource) {
+  const words = new TextDecoder("latin1").decode(await some(content, 0, TRACKS));
+  if (words.includes(SOUND) && !words.includes(VIDEO)) return mka;
+  return words.slice(0, HEAD).includes("webm") ? webm : mkv;
+}
+
 /** Matroska (RFC 9559) over EBML (RFC 8794): a header, and one segment that says its size or is stepped through. */
-export const matroska: DeclaredType = {
-  firstByte: 0x1a,
+export const matroska: FollowedType = {
+  reach: "followed",
+  formats: [mkv, webm, mka],
+  firstBytes: [0x1a],
+  narrow: formatOf,
   beginsBytes: 4,
   begins: (bytes, at) => be32(bytes, at) === EBML,
-  async declare(source) {
+  async follow(source) {
     const content = windowSource(source);
-    const head = await some(content, 0, 128);
+    const head = await some(content, 0, HEAD);
     const first = elementAt(head, 0);
     if (first?.id !== EBML || first.size === null || first.head + first.size + 5 > head.length) return null;
     const at = first.head + first.size;
     const segment = elementAt(head, at);
     if (segment?.id !== SEGMENT) return null;
-    const isWebm = String.fromCharCode(...head.subarray(0, at)).includes("webm");
-    const kind = { format: isWebm ? "webm" : "mkv", kind: "video" } as const;
-    if (segment.size !== null)
-      return Number.isSafeInteger(segment.size) ? { ...kind, ...within(content, at + segment.head + segment.size) } : null;
+    const format = await formatOf(content);
+    if (segment.size !== null) return Number.isSafeInteger(segment.size) ? within(format, content, at + segment.head + segment.size) : null;
     const walked = await overSegment(content, at + segment.head);
-    return walked.clusters > 0
-      ? { ...kind, length: walked.at, ends: true }
-      : { ...kind, length: Math.min(content.size, walked.at + MOST_UNTOLD), ends: false };
+    return walked.clusters > 0 ? { format, length: walked.at, ends: true } : brokenOff(format, content, walked.at + MOST_UNTOLD);
   },
 };
 

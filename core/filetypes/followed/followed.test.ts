@@ -2,7 +2,7 @@ import { makeZip } from "client-zip";
 import { expect, test } from "vitest";
 import { joined, noise } from "../../../test/pictures.ts";
 import { memorySource } from "../../bytes/memory-source.ts";
-import { declaredAt, declaredOf } from "./table.ts";
+import { followed, typeOfHead } from "../table.ts";
 
 /** Contents made by hand as their documents lay them down (named in each format's own file); the archive is by client-zip. */
 const ascii = (text: string) => Uint8Array.from(text, (letter) => letter.charCodeAt(0));
@@ -83,15 +83,15 @@ const CONTENTS: readonly (readonly [string, Uint8Array])[] = [
   ["json", ascii(`{"crows": [${"9, ".repeat(30)}9]}`)],
   ["csv", ascii("name,place,seats\n".repeat(9))],
 ];
-const declare = async (bytes: Uint8Array) => {
-  const type = declaredAt(bytes, 0);
-  return type && declaredOf(type, memorySource(bytes));
+const follow = async (bytes: Uint8Array) => {
+  const type = typeOfHead(bytes);
+  return type?.reach === "followed" ? followed(type, memorySource(bytes)) : null;
 };
 
 test.each(CONTENTS)("%s: goes on as far as it says, whatever follows", async (format, content) => {
   // Drivers clear the rest of the last page; behind it stands anything.
-  expect(await declare(joined(content, new Uint8Array(2000), noise(4000, 99)))).toMatchObject({
-    format,
+  expect(await follow(joined(content, new Uint8Array(2000), noise(4000, 99)))).toMatchObject({
+    format: { name: format },
     length: content.length,
     ends: true,
   });
@@ -101,20 +101,20 @@ test.each(CONTENTS.filter(([format]) => !["aac", "mp3", "amr", "vcf", "ics", "ht
   "%s that is cut off does not end, and claims nothing that is not there",
   async (_, content) => {
     const cut = content.slice(0, Math.floor(content.length * 0.7));
-    const declared = await declare(cut);
+    const declared = await follow(cut);
     expect(declared?.ends ?? false).toBe(false);
     expect(declared?.length ?? 0).toBeLessThanOrEqual(cut.length);
   },
 );
 
 test("noise and zeros begin nothing; broken contents end the walk without an error (2,000 of each, seed 1)", async () => {
-  for (let seed = 0; seed < 2000; seed++) expect(await declare(noise(600, seed))).toBeNull();
-  expect(declaredAt(new Uint8Array(64), 0)).toBeNull();
+  for (let seed = 0; seed < 2000; seed++) expect(await follow(noise(600, seed))).toBeNull();
+  expect(typeOfHead(new Uint8Array(64))).toBeNull();
   for (let seed = 0; seed < 2000; seed++) {
     const bytes = CONTENTS[seed % CONTENTS.length][1].slice();
     const [at, value] = noise(2, seed);
     bytes[(at * 7) % bytes.length] = value;
-    const declared = await declare(bytes);
+    const declared = await follow(bytes);
     expect(declared?.length ?? 0).toBeLessThanOrEqual(bytes.length);
   }
 });
@@ -143,8 +143,6 @@ test("a recording of unknown size ends with its last block, whatever stands behi
     cluster(8),
   );
   for (const behind of [new Uint8Array(0), new Uint8Array(9000), noise(9000, 9)]) {
-    const content = memorySource(joined(whole, behind));
-    const type = declaredAt(await content.read(0, 64), 0);
-    expect(type && (await declaredOf(type, content))).toEqual({ format: "webm", kind: "video", length: whole.length, ends: true });
+    expect(await follow(joined(whole, behind))).toMatchObject({ format: { name: "webm", kind: "video" }, length: whole.length, ends: true });
   }
 });

@@ -1,5 +1,7 @@
 import type { ByteSource } from "../../bytes/source.ts";
-import { ascii, type Declared, type DeclaredType, some } from "./declared.ts";
+import type { FollowedType } from "../file-type.ts";
+import { type Format, format, picture, written } from "../format.ts";
+import { ascii, some } from "./follow.ts";
 
 const STEP = 256 * 1024;
 const MOST = 64 * 1024 * 1024;
@@ -18,21 +20,40 @@ export function goesOnAt(bytes: Uint8Array, at: number): boolean {
   return at > 0;
 }
 
-/** Texts that say what they are, and how. */
-const WORDS: readonly (readonly [RegExp, Declared["format"]])[] = [
-  [/^BEGIN:VCARD/i, "vcf"],
-  [/^BEGIN:VCALENDAR/i, "ics"],
-  [/^<\?xml/i, "xml"],
-  [/^<!DOCTYPE html|^<html/i, "html"],
-  [/^\s*[[{]["[{\s]/, "json"],
+const plain = written("txt", "text", "text/plain", ["txt", "md", "log", "srt", "ini", "conf"]);
+const csv = { ...written("csv", "text", "text/csv", ["csv", "tsv"]), holds: "entries" as const };
+const json = { ...written("json", "text", "application/json", ["json", "geojson"]), holds: "entries" as const };
+const xml = written("xml", "text", "application/xml", ["xml", "gpx", "kml"]);
+const html = written("html", "text", "text/html", ["html", "htm", "xhtml", "mht"]);
+const rtf = written("rtf", "text", "application/rtf");
+const eml = written("eml", "text", "message/rfc822");
+const svg = picture("svg", "image/svg+xml");
+const playlist = format("m3u", "other", { endings: ["m3u", "m3u8", "pls"], preview: "text", media: "audio/x-mpegurl" });
+const vcf = { ...written("vcf", "text", "text/vcard", ["vcf", "vcard"]), holds: "entries" as const };
+const ics = { ...written("ics", "text", "text/calendar", ["ics", "vcs"]), holds: "entries" as const };
+
+/** Texts that say what they are, and how. Fields of an e-mail: RFC 5322 §3.6, as the first one that servers and programs write. */
+const WORDS: readonly (readonly [RegExp, Format])[] = [
+  [/^\ufeff?BEGIN:VCARD/i, vcf],
+  [/^\ufeff?BEGIN:VCALENDAR/i, ics],
+  [/^\ufeff?\s*(<\?xml[^>]*>\s*)?(<!--[^>]*-->\s*)?(<!DOCTYPE svg[^>]*>\s*)?<svg[\s>]/i, svg],
+  [/^\ufeff?\s*(<\?xml[^>]*>\s*)?(<!DOCTYPE html|<html)/i, html],
+  [/^\ufeff?<\?xml/i, xml],
+  [/^\{\\rtf1/, rtf],
+  [/^#EXTM3U/, playlist],
+  [
+    /^(Return-Path|Received|Delivered-To|Message-ID|MIME-Version|X-[\w-]+|From|Date|Subject): [^\r\n]*\r?\n([ \t][^\r\n]*\r?\n)*[A-Z][\w-]*: /,
+    eml,
+  ],
+  [/^\ufeff?\s*[[{]["[{\s]/, json],
 ];
 
-function formatOf(head: string): string {
+function formatOf(head: string): Format {
   const known = WORDS.find(([pattern]) => pattern.test(head))?.[1];
   if (known) return known;
   const lines = head.split(/\r?\n/).slice(0, 6);
   const columns = lines.slice(0, -1).map((line) => line.split(/[,;\t]/).length);
-  return columns.length >= 2 && columns[0] > 2 && columns.every((count) => count === columns[0]) ? "csv" : "txt";
+  return columns.length >= 2 && columns[0] > 2 && columns.every((count) => count === columns[0]) ? csv : plain;
 }
 
 /** Every so many bytes are looked at; where one is no text, as many before it as are looked at one by one. */
@@ -61,14 +82,18 @@ async function textLength(content: ByteSource): Promise<{ length: number; ends: 
 }
 
 /** Plain text: no length of its own, it goes as far as it reads. */
-export const text: DeclaredType = {
-  firstByte: null,
+export const text: FollowedType = {
+  reach: "followed",
+  formats: [plain, csv, json, xml, html, rtf, eml, svg, playlist, vcf, ics],
+  firstBytes: null,
+  byChance: true,
+  narrow: async (content) => formatOf(new TextDecoder().decode(await some(content, 0, 2048))),
   beginsBytes: LEAST,
   begins: (bytes, at) => {
     for (let index = 0; index < LEAST; index++) if (TEXT[bytes[at + index]] === 0) return false;
     return bytes[at] !== 0x20 || !ascii(bytes, at, "        ");
   },
-  async declare(content) {
+  async follow(content) {
     const { length, ends } = await textLength(content);
     const head = new TextDecoder().decode(await some(content, 0, 2048));
     try {
@@ -80,6 +105,6 @@ export const text: DeclaredType = {
     } catch {
       return null;
     }
-    return { format: formatOf(head), kind: "document", length, ends };
+    return { format: formatOf(head), length, ends };
   },
 };

@@ -1,6 +1,7 @@
 import type { ByteSource } from "../../bytes/source.ts";
 import { isAllZero } from "../../bytes/zeros.ts";
-import { type Declared, some } from "./declared.ts";
+import type { Followed } from "../file-type.ts";
+import { some } from "./follow.ts";
 
 /** What is not longer than this is read anyway: it is believed. */
 const SHORT = 1024 * 1024;
@@ -17,9 +18,9 @@ const FURTHER = 4;
  * Holds the length that a head claims against what lies there. A head is a few bytes, and what it claims costs nothing: it is believed
  * where data stand at its end and at most places before; else the content ends where data do. Reads a bounded number of places.
  */
-export async function borneOut(content: ByteSource, declared: Declared): Promise<Declared> {
-  const length = Math.min(declared.length, content.size);
-  const claimed = { ...declared, length, ends: declared.ends && length === declared.length };
+export async function borneOut(content: ByteSource, followed: Followed): Promise<Followed> {
+  const length = Math.min(followed.length, content.size);
+  const claimed = { ...followed, length, ends: followed.ends && length === followed.length };
   if (length <= (claimed.ends ? SHORT : NEAR)) return claimed;
   const isEmpty = async (at: number) => isAllZero(await some(content, at, Math.min(LOOK, length - at)));
   if (!(await isEmpty(length - LOOK))) {
@@ -28,7 +29,7 @@ export async function borneOut(content: ByteSource, declared: Declared): Promise
     if (empty < PLACES / 2) return claimed;
   }
   const end = await endOfData(isEmpty, length);
-  return end === null ? claimed : { ...declared, length: Math.min(length, end), ends: false };
+  return end === null ? claimed : { ...followed, length: Math.min(length, end), ends: false };
 }
 
 /** Where data end: two places in a row, further and further from the beginning, at which nothing was ever written. Null: they do not. */

@@ -1,0 +1,190 @@
+import type { Extent } from "../../bytes/extents.ts";
+import type { PatientSource } from "../../bytes/patient-source.ts";
+import { isAllZero } from "../../bytes/zeros.ts";
+import type { FileBatch, VolumeInfo } from "../../medium/volume.ts";
+import { ClusterMap, type ClusterSpace } from "../clusters/cluster-map.ts";
+import { ClusterVolume, type LostFolder } from "../clusters/cluster-volume.ts";
+import type { FolderFormat } from "../clusters/folder-format.ts";
+import { exfatFolders } from "../exfat/directory.ts";
+import { SuperBlock as ExtSuper, SUPER_SIGNATURE } from "../ext4/layout.ts";
+import { fatFolders } from "../fat/directory.ts";
+import { formerLayout, type Witness } from "./layout-votes.ts";
+
+const SECTOR = 512;
+/** Places and entries that are remembered. */
+const MAX_PLACES = 10_000;
+const MAX_ENTRIES = 4000;
+/** Pairs of an entry and a beginning of its size: a size that more contents have tells nothing. */
+const MAX_ALIKE = 4;
+
+/** Where a content begins that was found, and its bytes. */
+export interface Begun {
+  readonly at: number;
+  readonly size: number;
+}
+
+/** A stretch of a medium in which a volume may have been formatted over: a volume's, or one that no volume explains. */
+export interface Region {
+  readonly source: PatientSource;
+  readonly start: number;
+  readonly length: number;
+  /** Free now. */
+  readonly free: () => Iterable<Extent>;
+  /** The volume that lies there now, and how it lays out its clusters. */
+  readonly now: { readonly info: VolumeInfo; readonly space: Pick<ClusterSpace, "dataOffset" | "clusterBytes"> | null } | null;
+}
+
+/** Where contents may begin: at `offset`, and every `unit` bytes from there on. */
+export interface Grid {
+  readonly offset: number;
+  readonly unit: number;
+}
+
+/** What is left of the folders of one former file system. */
+class FormerFolders {
+  readonly format: FolderFormat;
+  readonly name: string;
+  /** Blocks that begin with an entry: where they lie, and what they say of themselves. */
+  readonly places: { at: number; dots: { self: number; parent: number } | null }[] = [];
+  /** First cluster and size of files, as entries tell. */
+  readonly #entries: { cluster: number; size: number }[] = [];
+
+  constructor(name: string, format: FolderFormat) {
+    this.name = name;
+    this.format = format;
+  }
+
+  see(sector: Uint8Array, at: number, own: Region["now"]): void {
+    if (this.places.length >= MAX_PLACES) return;
+    const dots = this.format.readDots(sector);
+    if (this.format.hasDots) {
+      if (!dots || (own?.space && at === own.space.dataOffset + (dots.self - 2) * own.space.clusterBytes)) return;
+      // The old clusters may be as small as a sector: no more than that is known to be one folder's.
+      const entries = sector.subarray(2 * this.format.entryBytes);
+      if (!this.format.looksLikeFolderBlock(entries) && !isAllZero(entries)) return;
+    } else if (this.format.readEntries(sector).length === 0) return;
+    this.places.push({ at, dots });
+    for (const { folder, firstCluster, size } of this.format.readEntries(sector))
+      if (!folder && size > 0 && firstCluster >= 2 && this.#entries.length < MAX_ENTRIES)
+        this.#entries.push({ cluster: firstCluster, size });
+  }
+
+  /** Entries whose size is that of a content that was found: it may begin at their first cluster. */
+  #alike(begun: Iterable<Begun>): Witness[] {
+    const bySize = new Map<number, number[]>();
+    for (const { at, size } of begun) bySize.set(size, [...(bySize.get(size) ?? []), at]);
+    return this.#entries.flatMap(({ cluster, size }) => {
+      const places = bySize.get(size) ?? [];
+      return places.length > MAX_ALIKE ? [] : places.map((at) => ({ at, cluster }));
+    });
+  }
+
+  layout({ start, length, now }: Region, begun: Iterable<Begun>): ClusterSpace | null {
+    const sure = this.places.flatMap(({ at, dots }) => (dots ? [{ at, cluster: dots.self }] : []));
+    return formerLayout(sure, this.#alike(begun), { from: start, to: start + length, not: now?.space ?? null });
+  }
+
+  /** The folders by their clusters in a layout, each once. */
+  foldersIn(map: ClusterMap): LostFolder[] {
+    const folders = new Map<number, LostFolder>();
+    for (const { at, dots } of this.places) {
+      const cluster = dots?.self ?? map.clusterAt(at);
+      if (map.isOnVolume(cluster)) folders.set(cluster, { cluster, parent: dots?.parent ?? null });
+    }
+    return [...folders.values()];
+  }
+}
+
+/** The cheap first look: may a sector tell of a former volume? */
+export function mayTellOfFormer(bytes: Uint8Array, at: number): boolean {
+  const first = bytes[at];
+  if (first === 0x2e) return bytes[at + 1] === 0x20 && bytes[at + 32] === 0x2e && bytes[at + 33] === 0x2e;
+  if ((first | 0x80) === 0x85) return exfatFolders.mayBeFolderBlock(bytes, at);
+  return bytes[at + ExtSuper.s_magic.at] === (SUPER_SIGNATURE & 0xff) && bytes[at + ExtSuper.s_magic.at + 1] === SUPER_SIGNATURE >> 8;
+}
+
+/**
+ * Volumes that were formatted over: the present one knows nothing of them, but blocks of their folders lie in its free space, and say
+ * together how the old one was laid out. Then its files are listed as erased ones, with names and dates.
+ */
+export class FormerVolumes {
+  readonly #region: Region;
+  readonly #kinds = [new FormerFolders("FAT", fatFolders), new FormerFolders("exFAT", exfatFolders)];
+  readonly #extGrids = new Map<string, Grid>();
+
+  constructor(region: Region) {
+    this.#region = region;
+  }
+
+  /** Takes note of a sector that may tell of a former volume. */
+  see(sector: Uint8Array, at: number): void {
+    const signature = sector[ExtSuper.s_magic.at] | (sector[ExtSuper.s_magic.at + 1] << 8);
+    if (signature === SUPER_SIGNATURE) this.#superBlock(sector, at);
+    else for (const kind of this.#kinds) if (kind.format.mayBeFolderBlock(sector, 0)) kind.see(sector, at, this.#region.now);
+  }
+
+  /** A copy of a superblock (kernel documentation, "ext4 Data Structures and Algorithms", §superblock): its group says where the volume began. */
+  #superBlock(sector: Uint8Array, at: number): void {
+    const logBlock = ExtSuper.s_log_block_size(sector, 0);
+    const group = ExtSuper.s_block_group_nr(sector, 0);
+    const unit = 1024 << logBlock;
+    if (logBlock > 6 || group === 0 || ExtSuper.s_blocks_per_group(sector, 0) !== unit * 8) return;
+    const offset = at - (ExtSuper.s_first_data_block(sector, 0) + group * unit * 8) * unit;
+    if (offset >= this.#region.start && offset < this.#region.start + this.#region.length)
+      this.#extGrids.set(`${offset}/${unit}`, { offset, unit });
+  }
+
+  /** Where contents began before: asked for when all free space was seen. `begun`: what was found by its content. */
+  grids(begun: Iterable<Begun>): Grid[] {
+    const found = [...begun];
+    const layouts = this.#kinds.map((kind) => kind.layout(this.#region, found)).filter((space) => space !== null);
+    return [...layouts.map(({ dataOffset, clusterBytes }) => ({ offset: dataOffset, unit: clusterBytes })), ...this.#extGrids.values()];
+  }
+
+  /** The files of former volumes, as their folders tell. */
+  async *files(begun: Iterable<Begun>): AsyncGenerator<FileBatch> {
+    const found = [...begun];
+    for (const kind of this.#kinds) {
+      const space = kind.layout(this.#region, found);
+      if (!space || space.clusterCount < 1 || space.clusterCount > 2 ** 28) continue;
+      const { source, start, length, now } = this.#region;
+      const end = Math.min(source.size, start + length);
+      const used = new Uint8Array(Math.ceil((space.clusterCount + 2) / 8));
+      const map = new ClusterMap(space, new Uint32Array(0), end, used);
+      // What is in use now is in use in the old numbers too.
+      for (const cluster of usedIn(map, this.#region)) used[cluster >> 3] |= 1 << (cluster & 7);
+      const info = now?.info ?? NOTHING_NOW;
+      const volume = new ClusterVolume({ source, info, map, format: kind.format, root: { cluster: 0 }, own: [], troubles: [] });
+      const what = `an older ${kind.name} volume lay here, with clusters of ${space.clusterBytes} bytes: ${kind.places.length} pieces of its folders are left`;
+      yield { files: [], troubles: [{ what, at: space.dataOffset, length: 0 }] };
+      yield* volume.exhume(kind.foldersIn(map));
+    }
+  }
+}
+
+/** Where no volume lies now there is nothing to say of one. */
+const NOTHING_NOW: VolumeInfo = {
+  index: 0,
+  filesystem: "none",
+  start: 0,
+  length: 0,
+  label: null,
+  encrypted: false,
+  used: 0,
+  free: 0,
+  clusterBytes: SECTOR,
+};
+
+/** Clusters of a former numbering that overlap space in use now. */
+function* usedIn(old: ClusterMap, { start, length, free }: Region): Generator<number> {
+  let from = Math.min(old.space.dataOffset, start);
+  const between = function* (to: number) {
+    for (let cluster = Math.max(2, old.clusterAt(from)); cluster <= old.lastCluster && old.offsetOf(cluster) < to; cluster++)
+      if (old.offsetOf(cluster) + old.space.clusterBytes > from) yield cluster;
+  };
+  for (const run of free()) {
+    yield* between(run.offset);
+    from = run.offset + run.length;
+  }
+  yield* between(start + length);
+}

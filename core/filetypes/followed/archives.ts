@@ -1,0 +1,160 @@
+import { u16, u32, u64 } from "../../bytes/layout.ts";
+import type { ByteSource } from "../../bytes/source.ts";
+import { windowSource } from "../../bytes/window-source.ts";
+import type { FollowedType } from "../file-type.ts";
+import { packed } from "../format.ts";
+import { ascii, brokenOff, overParts, some, within } from "./follow.ts";
+import { crc32, inflatedEnd } from "./packed-streams.ts";
+
+const le16 = u16(0);
+const le32 = u32(0);
+const le64 = u64(0);
+const seven = packed("7z", "application/x-7z-compressed");
+const rarFormat = packed("rar", "application/vnd.rar");
+const tarFormat = packed("tar", "application/x-tar");
+const backup = packed("ab", "application/octet-stream");
+
+/** "7z Format description" (7zFormat.txt): where the headers at the end begin and how long they are, under a check sum. */
+const SEVEN_HEAD = 32;
+export const sevenZip: FollowedType = {
+  reach: "followed",
+  formats: [seven],
+  firstBytes: [0x37],
+  beginsBytes: SEVEN_HEAD,
+  begins: (bytes, at) => ascii(bytes, at, "7z\xbc\xaf\x27\x1c") && crc32(bytes.subarray(at + 12, at + SEVEN_HEAD)) === le32(bytes, at + 8),
+  async follow(content) {
+    const head = await some(content, 0, SEVEN_HEAD);
+    return within(seven, content, SEVEN_HEAD + le64(head, 12) + le64(head, 20));
+  },
+};
+
+/** "RAR 5.0 archive format": numbers of seven bits a byte. */
+function vint(bytes: Uint8Array, at: number): { value: number; bytes: number } | null {
+  let value = 0;
+  for (let index = 0; index < 8; index++) {
+    if (at + index >= bytes.length) return null;
+    value += (bytes[at + index] & 0x7f) * 2 ** (7 * index);
+    if (bytes[at + index] < 0x80) return { value, bytes: index + 1 };
+  }
+  return null;
+}
+/** Kinds of headers: the end of an archive, in its fourth and its fifth form. */
+const RAR4_END = 0x7b;
+const RAR5_END = 5;
+const RAR_HEAD = 64;
+
+/** A header of the fourth form: its kind, flags and size; with flag 8000 the size of what follows it. */
+function rar4Step(head: Uint8Array): { bytes: number; last: boolean } | null {
+  if (head.length < 7 || head[2] < 0x72 || head[2] > RAR4_END) return null;
+  const follows = (le16(head, 3) & 0x8000) !== 0 ? le32(head, 7) : 0;
+  return { bytes: le16(head, 5) + follows, last: head[2] === RAR4_END };
+}
+
+/** A header of the fifth form: check sum, size, kind, flags; with flag 2 the size of its data. */
+function rar5Step(head: Uint8Array): { bytes: number; last: boolean } | null {
+  const size = vint(head, 4);
+  const kind = size && vint(head, 4 + size.bytes);
+  const flags = kind && vint(head, 4 + size.bytes + kind.bytes);
+  if (!flags || kind.value < 1 || kind.value > RAR5_END) return null;
+  let at = 4 + size.bytes + kind.bytes + flags.bytes;
+  const extra = (flags.value & 1) !== 0 ? vint(head, at) : null;
+  if (extra) at += extra.bytes;
+  const data = (flags.value & 2) !== 0 ? vint(head, at) : null;
+  return { bytes: 4 + size.bytes + size.value + (data?.value ?? 0), last: kind.value === RAR5_END };
+}
+
+export const rar: FollowedType = {
+  reach: "followed",
+  formats: [rarFormat],
+  firstBytes: [0x52],
+  beginsBytes: 8,
+  begins: (bytes, at) => ascii(bytes, at, "Rar!\x1a\x07") && (bytes[at + 6] === 0 || (bytes[at + 6] === 1 && bytes[at + 7] === 0)),
+  async follow(source) {
+    const content = windowSource(source);
+    const isFifth = (await some(content, 6, 1))[0] === 1;
+    const { length, ends } = await overParts(content, isFifth ? 8 : 7, RAR_HEAD, isFifth ? rar5Step : rar4Step);
+    return ends ? { format: rarFormat, length, ends } : brokenOff(rarFormat, content, length);
+  },
+};
+
+/** POSIX.1-2008 `ustar`: blocks of 512 bytes; a header says in octal digits how long its file is, and two empty blocks end it. */
+const BLOCK = 512;
+const SIZE_AT = 124;
+const octal = (bytes: Uint8Array, at: number, length: number): number =>
+  Number.parseInt(
+    String.fromCharCode(...bytes.subarray(at, at + length))
+      .replaceAll("\0", " ")
+      .trim() || "0",
+    8,
+  );
+
+/** The check sum over a header, its own eight bytes taken as spaces. */
+function hasSum(bytes: Uint8Array, at: number): boolean {
+  let sum = 8 * 0x20;
+  for (let place = 0; place < BLOCK; place++) if (place < 148 || place >= 156) sum += bytes[at + place];
+  return sum === octal(bytes, at + 148, 8);
+}
+const isTarHead = (bytes: Uint8Array, at: number): boolean => bytes[at] !== 0 && ascii(bytes, at + 257, "ustar") && hasSum(bytes, at);
+
+/** Where an archive ends: behind its two empty blocks. */
+async function tarEnd(source: ByteSource): Promise<{ length: number; ends: boolean }> {
+  const content = windowSource(source);
+  let empty = 0;
+  return overParts(content, 0, BLOCK, (head) => {
+    if (head.length < BLOCK) return null;
+    if (head.every((byte) => byte === 0)) return { bytes: BLOCK, last: ++empty === 2 };
+    if (empty > 0 || !isTarHead(head, 0)) return null;
+    const size = octal(head, SIZE_AT, 12);
+    return Number.isSafeInteger(size) ? { bytes: BLOCK + Math.ceil(size / BLOCK) * BLOCK } : null;
+  });
+}
+
+export const tar: FollowedType = {
+  reach: "followed",
+  formats: [tarFormat],
+  firstBytes: null,
+  beginsBytes: BLOCK,
+  begins: isTarHead,
+  // Every file in it has a header like the first one's: those in the middle are no beginnings where the archive itself is known.
+  byChance: true,
+  async follow(content) {
+    const { length, ends } = await tarEnd(content);
+    return length === 0 ? null : ends ? { format: tarFormat, length, ends } : brokenOff(tarFormat, content, length);
+  },
+};
+
+/** A backup of apps (Android Open Source Project, BackupManagerService): four lines, then an archive, packed or not, encrypted or not. */
+const HEAD_LINES = 4;
+const MOST_LINES = 64;
+const ZLIB_BITS = 15;
+export const appBackup: FollowedType = {
+  reach: "followed",
+  formats: [backup],
+  firstBytes: [0x41],
+  beginsBytes: 20,
+  begins: (bytes, at) => ascii(bytes, at, "ANDROID BACKUP\n"),
+  async follow(content) {
+    const head = new TextDecoder("latin1")
+      .decode(await some(content, 0, MOST_LINES))
+      .split("\n")
+      .slice(0, HEAD_LINES);
+    if (head.length < HEAD_LINES) return null;
+    const begins = head.join("\n").length + 1;
+    const [, , isPacked, encryption] = head;
+    const rest: ByteSource = {
+      name: content.name,
+      size: content.size - begins,
+      read: (offset, length) => content.read(begins + offset, length),
+    };
+    // What is encrypted tells nothing of its length.
+    if (encryption !== "none") return brokenOff(backup, content, begins + MOST_UNTOLD);
+    if (isPacked === "1") {
+      const { at, ends } = await inflatedEnd(rest, ZLIB_BITS);
+      return ends ? { format: backup, length: begins + at, ends } : brokenOff(backup, content, begins + at);
+    }
+    const { length, ends } = await tarEnd(rest);
+    return ends ? { format: backup, length: begins + length, ends } : brokenOff(backup, content, begins + length);
+  },
+};
+/** Bytes that are taken of a backup whose length nothing tells. */
+const MOST_UNTOLD = 1024 * 1024;

@@ -1,0 +1,30 @@
+import type { ByteSource } from "../../bytes/source.ts";
+import { windowSource } from "../../bytes/window-source.ts";
+import type { Followed } from "../file-type.ts";
+import type { Format } from "../format.ts";
+import { some } from "./follow.ts";
+
+/** Frames before we stop believing, and frames that must follow each other before chance is left behind. */
+const MAX_FRAMES = 2_000_000;
+const LEAST_FRAMES = 5;
+
+/** Steps over frames from `from` on; `lengthOf` says how long the one is whose head it is given, 0 where none begins. */
+export async function overFrames(
+  source: ByteSource,
+  from: number,
+  lengthOf: (head: Uint8Array) => number,
+): Promise<{ length: number; frames: number }> {
+  const content = windowSource(source);
+  let at = from;
+  let frames = 0;
+  for (; frames < MAX_FRAMES; frames++) {
+    const length = lengthOf(await some(content, at, 10));
+    if (length === 0 || at + length > content.size) break;
+    at += length;
+  }
+  return { length: at, frames };
+}
+
+/** Sound of frames that follow each other: enough of them are no chance. */
+export const framesOf = (format: Format, { length, frames }: { length: number; frames: number }): Followed | null =>
+  frames >= LEAST_FRAMES ? { format, length, ends: true } : null;

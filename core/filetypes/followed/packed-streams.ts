@@ -1,0 +1,140 @@
+import { Inflate } from "pako";
+import { u16be, u32 } from "../../bytes/layout.ts";
+import type { ByteSource } from "../../bytes/source.ts";
+import { windowSource } from "../../bytes/window-source.ts";
+import type { Followed, FollowedType } from "../file-type.ts";
+import { type Format, packed } from "../format.ts";
+import { ZeroWatch } from "./borne-out.ts";
+import { ascii, brokenOff, some } from "./follow.ts";
+
+const le32 = u32(0);
+const be16 = u16be(0);
+const gz = packed("gz", "application/gzip", ["gz", "tgz", "gzip"]);
+const bz2 = packed("bz2", "application/x-bzip2", ["bz2", "tbz2"]);
+const xzFormat = packed("xz", "application/x-xz", ["xz", "txz"]);
+
+const STEP = 64 * 1024;
+/** Packed bytes that are followed, and bytes that may come out of them: what takes more is followed no further. */
+const MOST = 512 * 1024 * 1024;
+const MOST_UNPACKED = 2 * 1024 * 1024 * 1024;
+
+/** Where a packed stream (RFC 1951, in what `raw` says: RFC 1952 or 1950) ends. @returns bytes, and whether it came to its end whole */
+export async function inflatedEnd(content: ByteSource, windowBits: number): Promise<{ at: number; ends: boolean }> {
+  const inflater = new Inflate({ windowBits, chunkSize: STEP });
+  let unpacked = 0;
+  // Nothing of what comes out is kept.
+  inflater.onData = (piece) => {
+    unpacked += piece instanceof ArrayBuffer ? piece.byteLength : piece.length;
+  };
+  const zeros = new ZeroWatch();
+  for (let at = 0; at < Math.min(content.size, MOST) && unpacked < MOST_UNPACKED; at += STEP) {
+    const piece = await some(content, at, STEP);
+    if (zeros.sees(piece)) return { at, ends: false };
+    inflater.push(piece, false);
+    const { strm, ended, err } = inflater as Inflate & { strm: { avail_in: number }; ended: boolean };
+    if (err !== 0) return { at: at + piece.length - strm.avail_in, ends: false };
+    if (ended) return { at: at + piece.length - strm.avail_in, ends: true };
+  }
+  return { at: Math.min(content.size, MOST), ends: false };
+}
+const GZIP_BITS = 31;
+
+/** gzip (RFC 1952): unpacked to find its end; its check sum must agree. */
+export const gzip: FollowedType = {
+  reach: "followed",
+  formats: [gz],
+  firstBytes: [0x1f],
+  beginsBytes: 10,
+  begins: (bytes, at) => bytes[at + 1] === 0x8b && bytes[at + 2] === 8 && (bytes[at + 3] & 0xe0) === 0 && [0, 2, 4].includes(bytes[at + 8]),
+  async follow(content) {
+    const { at, ends } = await inflatedEnd(content, GZIP_BITS);
+    return ends ? { format: gz, length: at, ends } : at < MOST_HEAD ? null : brokenOff(gz, content, at);
+  },
+};
+/** A header that breaks off before this is chance. */
+const MOST_HEAD = 64;
+
+/** Looks through a content for where it ends: `endIn` says where, in bytes of the piece, of which the first `seen` were looked at before. */
+async function sought(
+  format: Format,
+  content: ByteSource,
+  overlap: number,
+  endIn: (piece: Uint8Array, at: number) => number | null,
+): Promise<Followed> {
+  const zeros = new ZeroWatch();
+  for (let at = 0; at < Math.min(content.size, MOST); at += STEP) {
+    const piece = await some(content, at, STEP + overlap);
+    if (zeros.sees(piece)) return brokenOff(format, content, at);
+    const end = endIn(piece, at);
+    if (end !== null) return { format, length: at + end, ends: true };
+  }
+  return brokenOff(format, content, MOST);
+}
+
+/** The 48 bits that end a stream, and those that begin each block (common practice: the format's author wrote no document). */
+const BZIP2_END = [0x177245, 0x385090] as const;
+const BZIP2_BLOCK = "\x31\x41\x59\x26\x53\x59";
+
+/** bzip2: ended by 48 bits at any bit, and a check sum of 32 behind them. */
+export const bzip2: FollowedType = {
+  reach: "followed",
+  formats: [bz2],
+  firstBytes: [0x42],
+  beginsBytes: 10,
+  begins: (bytes, at) => ascii(bytes, at, "BZh") && bytes[at + 3] >= 0x31 && bytes[at + 3] <= 0x39 && ascii(bytes, at + 4, BZIP2_BLOCK),
+  follow: (content) =>
+    sought(bz2, windowSource(content), 12, (piece) => {
+      let high = 0;
+      let low = 0;
+      for (let at = 0; at < piece.length; at++)
+        for (let bit = 7; bit >= 0; bit--) {
+          high = ((high << 1) | (low >> 23)) & 0xff_ffff;
+          low = ((low << 1) | ((piece[at] >> bit) & 1)) & 0xff_ffff;
+          if (high === BZIP2_END[0] && low === BZIP2_END[1]) {
+            const bits = at * 8 + (8 - bit) + 32;
+            return Math.ceil(bits / 8);
+          }
+        }
+      return null;
+    }),
+};
+
+const CRC32 = Uint32Array.from({ length: 256 }, (_, byte) => {
+  let sum = byte;
+  for (let bit = 0; bit < 8; bit++) sum = sum & 1 ? (sum >>> 1) ^ 0xedb8_8320 : sum >>> 1;
+  return sum >>> 0;
+});
+/** CRC-32 as gzip, PNG, xz and 7z have it (ISO 3309). */
+export function crc32(bytes: Uint8Array): number {
+  let sum = 0xffff_ffff;
+  for (const byte of bytes) sum = CRC32[(sum ^ byte) & 0xff] ^ (sum >>> 8);
+  return (sum ^ 0xffff_ffff) >>> 0;
+}
+
+/** "The .xz File Format" 1.2.1 §2.1.2: a check sum, the size of the index, flags, and two letters. */
+const XZ_FOOTER = 12;
+
+/** xz: its footer bears a check sum of its own and says the same flags as its header. */
+export const xz: FollowedType = {
+  reach: "followed",
+  formats: [xzFormat],
+  firstBytes: [0xfd],
+  beginsBytes: 12,
+  begins: (bytes, at) => ascii(bytes, at, "\xfd7zXZ\0") && crc32(bytes.subarray(at + 6, at + 8)) === le32(bytes, at + 8),
+  async follow(source) {
+    const content = windowSource(source);
+    const flags = be16(await some(content, 6, 2), 0);
+    return sought(xzFormat, content, XZ_FOOTER, (piece, at) => {
+      // Everything in it stands at multiples of four bytes.
+      for (let place = at === 0 ? XZ_FOOTER : 0; place + XZ_FOOTER <= piece.length; place += 4)
+        if (
+          piece[place + 10] === 0x59 &&
+          piece[place + 11] === 0x5a &&
+          be16(piece, place + 8) === flags &&
+          crc32(piece.subarray(place + 4, place + 10)) === le32(piece, place)
+        )
+          return place + XZ_FOOTER;
+      return null;
+    });
+  },
+};
