@@ -22,14 +22,14 @@ export class ExfatCard {
     this.#heap = this.bytes.readUInt32LE(88) * sector;
     this.clusterBytes = sector << this.bytes[109];
     this.#root = this.bytes.readUInt32LE(96);
-    const entry = this.#rootEntry((type) => type === 0x81);
+    const entry = this.#entryIn(this.#root, (type) => type === 0x81);
     this.#bitmap = this.offsetOf(this.bytes.readUInt32LE(entry + 20));
   }
 
   offsetOf = (cluster: number): number => this.#heap + (cluster - 2) * this.clusterBytes;
 
-  #rootEntry(is: (type: number) => boolean): number {
-    for (let at = this.offsetOf(this.#root); ; at += 32) if (is(this.bytes[at])) return at;
+  #entryIn(folder: number, is: (type: number) => boolean): number {
+    for (let at = this.offsetOf(folder); ; at += 32) if (is(this.bytes[at])) return at;
   }
 
   #mark(cluster: number, used: boolean): void {
@@ -38,8 +38,20 @@ export class ExfatCard {
     this.bytes[at] = used ? this.bytes[at] | (1 << (index & 7)) : this.bytes[at] & ~(1 << (index & 7));
   }
 
-  /** Puts a file into the root, over these clusters: in one run without a chain where they follow each other. */
-  put(name: string, content: Uint8Array, clusters: readonly number[]): { at: number; entries: number } {
+  /** Makes a folder of one cluster in the root. @returns that cluster */
+  makeFolder(name: string, cluster: number): number {
+    this.put(name, new Uint8Array(this.clusterBytes), [cluster], this.#root, 0x10);
+    return cluster;
+  }
+
+  /** Puts a file into the root or a folder, over these clusters: in one run without a chain where they follow each other. */
+  put(
+    name: string,
+    content: Uint8Array,
+    clusters: readonly number[],
+    folder = this.#root,
+    attributes = 0x20,
+  ): { at: number; entries: number } {
     const run = clusters.every((cluster, index) => index === 0 || cluster === clusters[index - 1] + 1);
     clusters.forEach((cluster, index) => {
       this.bytes.set(content.subarray(index * this.clusterBytes, (index + 1) * this.clusterBytes), this.offsetOf(cluster));
@@ -50,7 +62,7 @@ export class ExfatCard {
     const set = Buffer.alloc((2 + parts) * 32);
     set[0] = 0x85;
     set[1] = 1 + parts;
-    set.writeUInt16LE(0x20, 4);
+    set.writeUInt16LE(attributes, 4);
     // 3 May 2026, 18:20:40.50 at two hours east of UTC.
     const stamp = ((2026 - 1980) * 2 ** 25 + (5 << 21) + (3 << 16) + (18 << 11) + (20 << 5) + 20) >>> 0;
     for (const at of [8, 12, 16]) set.writeUInt32LE(stamp, at);
@@ -73,7 +85,7 @@ export class ExfatCard {
     for (let index = 0; index < set.length; index++)
       if (index !== 2 && index !== 3) sum = ((((sum & 1) << 15) | (sum >> 1)) + set[index]) & 0xffff;
     set.writeUInt16LE(sum, 2);
-    const at = this.#rootEntry((type) => type === 0);
+    const at = this.#entryIn(folder, (type) => type === 0);
     this.bytes.set(set, at);
     return { at, entries: set.length / 32 };
   }

@@ -115,8 +115,7 @@ export async function followed(type: FollowedType, content: ByteSource): Promise
 }
 
 /** Which of its type's formats a content is. */
-export const formatOf = async (type: FileType, content: ByteSource): Promise<Format> =>
-  (await type.narrow?.(content)) ?? type.formats[0];
+export const formatOf = async (type: FileType, content: ByteSource): Promise<Format> => (await type.narrow?.(content)) ?? type.formats[0];
 
 const FORMATS: readonly Format[] = [...FILE_TYPES.flatMap(({ formats }) => formats), ...NAMED];
 const BY_NAME = new Map([...FORMATS].reverse().map((one) => [one.name, one]));

@@ -6,6 +6,7 @@ import { ClusterMap, type ClusterSpace } from "../clusters/cluster-map.ts";
 import { ClusterVolume, type LostFolder } from "../clusters/cluster-volume.ts";
 import type { FolderFormat } from "../clusters/folder-format.ts";
 import { exfatFolders } from "../exfat/directory.ts";
+import { Type } from "../exfat/layout.ts";
 import { SuperBlock as ExtSuper, SUPER_SIGNATURE } from "../ext4/layout.ts";
 import { fatFolders } from "../fat/directory.ts";
 import { formerLayout, type Witness } from "./layout-votes.ts";
@@ -47,33 +48,39 @@ class FormerFolders {
   /** Blocks that begin with an entry: where they lie, and what they say of themselves. */
   readonly places: { at: number; dots: { self: number; parent: number } | null }[] = [];
   /** First cluster and size of files, as entries tell. */
-  readonly #entries: { cluster: number; size: number }[] = [];
+  readonly #entries = new Map<string, { readonly cluster: number; readonly size: number }>();
 
-  constructor(name: string, format: FolderFormat) {
+  /** The cheap first look at a sector. */
+  readonly mayBe: (bytes: Uint8Array, at: number) => boolean;
+
+  constructor(name: string, format: FolderFormat, mayBe: (bytes: Uint8Array, at: number) => boolean) {
     this.name = name;
     this.format = format;
+    this.mayBe = mayBe;
   }
 
-  see(sector: Uint8Array, at: number, own: Region["now"]): void {
+  see(piece: Uint8Array, at: number, own: Region["now"]): void {
     if (this.places.length >= MAX_PLACES) return;
-    const dots = this.format.readDots(sector);
+    const dots = this.format.readDots(piece);
     if (this.format.hasDots) {
       if (!dots || (own?.space && at === own.space.dataOffset + (dots.self - 2) * own.space.clusterBytes)) return;
       // The old clusters may be as small as a sector: no more than that is known to be one folder's.
-      const entries = sector.subarray(2 * this.format.entryBytes);
-      if (!this.format.looksLikeFolderBlock(entries) && !isAllZero(entries)) return;
-    } else if (this.format.readEntries(sector).length === 0) return;
+      const rest = piece.subarray(2 * this.format.entryBytes, SECTOR);
+      if (!this.format.looksLikeFolderBlock(rest) && !isAllZero(rest)) return;
+    }
+    const entries = this.format.readEntries(piece);
+    if (!this.format.hasDots && entries.length === 0) return;
     this.places.push({ at, dots });
-    for (const { folder, firstCluster, size } of this.format.readEntries(sector))
-      if (!folder && size > 0 && firstCluster >= 2 && this.#entries.length < MAX_ENTRIES)
-        this.#entries.push({ cluster: firstCluster, size });
+    for (const { folder, firstCluster, size } of entries)
+      if (!folder && size > 0 && firstCluster >= 2 && this.#entries.size < MAX_ENTRIES)
+        this.#entries.set(`${firstCluster}/${size}`, { cluster: firstCluster, size });
   }
 
   /** Entries whose size is that of a content that was found: it may begin at their first cluster. */
   #alike(begun: Iterable<Begun>): Witness[] {
     const bySize = new Map<number, number[]>();
     for (const { at, size } of begun) bySize.set(size, [...(bySize.get(size) ?? []), at]);
-    return this.#entries.flatMap(({ cluster, size }) => {
+    return [...this.#entries.values()].flatMap(({ cluster, size }) => {
       const places = bySize.get(size) ?? [];
       return places.length > MAX_ALIKE ? [] : places.map((at) => ({ at, cluster }));
     });
@@ -95,13 +102,19 @@ class FormerFolders {
   }
 }
 
+const beginsWithDots = (bytes: Uint8Array, at: number): boolean =>
+  bytes[at] === 0x2e && bytes[at + 1] === 0x20 && bytes[at + 32] === 0x2e && bytes[at + 33] === 0x2e;
+
+/** A folder begins with a file's entry; the root with the volume's label, its bitmap or its up-case table (exFAT §7.1–7.3). */
+const beginsExfatList = (bytes: Uint8Array, at: number): boolean =>
+  exfatFolders.mayBeFolderBlock(bytes, at) || (ROOT_FIRST.has(bytes[at]) && ROOT_FIRST.has(bytes[at + 32]));
+const ROOT_FIRST = new Set<number>([Type.bitmap, Type.upCase, Type.label, Type.label & 0x7f]);
+
 /** The cheap first look: may a sector tell of a former volume? */
-export function mayTellOfFormer(bytes: Uint8Array, at: number): boolean {
-  const first = bytes[at];
-  if (first === 0x2e) return bytes[at + 1] === 0x20 && bytes[at + 32] === 0x2e && bytes[at + 33] === 0x2e;
-  if ((first | 0x80) === 0x85) return exfatFolders.mayBeFolderBlock(bytes, at);
-  return bytes[at + ExtSuper.s_magic.at] === (SUPER_SIGNATURE & 0xff) && bytes[at + ExtSuper.s_magic.at + 1] === SUPER_SIGNATURE >> 8;
-}
+export const mayTellOfFormer = (bytes: Uint8Array, at: number): boolean =>
+  beginsWithDots(bytes, at) ||
+  beginsExfatList(bytes, at) ||
+  (bytes[at + ExtSuper.s_magic.at] === (SUPER_SIGNATURE & 0xff) && bytes[at + ExtSuper.s_magic.at + 1] === SUPER_SIGNATURE >> 8);
 
 /**
  * Volumes that were formatted over: the present one knows nothing of them, but blocks of their folders lie in its free space, and say
@@ -109,18 +122,17 @@ export function mayTellOfFormer(bytes: Uint8Array, at: number): boolean {
  */
 export class FormerVolumes {
   readonly #region: Region;
-  readonly #kinds = [new FormerFolders("FAT", fatFolders), new FormerFolders("exFAT", exfatFolders)];
+  readonly #kinds = [new FormerFolders("FAT", fatFolders, beginsWithDots), new FormerFolders("exFAT", exfatFolders, beginsExfatList)];
   readonly #extGrids = new Map<string, Grid>();
 
   constructor(region: Region) {
     this.#region = region;
   }
 
-  /** Takes note of a sector that may tell of a former volume. */
-  see(sector: Uint8Array, at: number): void {
-    const signature = sector[ExtSuper.s_magic.at] | (sector[ExtSuper.s_magic.at + 1] << 8);
-    if (signature === SUPER_SIGNATURE) this.#superBlock(sector, at);
-    else for (const kind of this.#kinds) if (kind.format.mayBeFolderBlock(sector, 0)) kind.see(sector, at, this.#region.now);
+  /** Takes note of what may tell of a former volume, from a sector on: up to 4 KiB of it. */
+  see(piece: Uint8Array, at: number): void {
+    if (ExtSuper.s_magic(piece, 0) === SUPER_SIGNATURE) this.#superBlock(piece, at);
+    else for (const kind of this.#kinds) if (kind.mayBe(piece, 0)) kind.see(piece, at, this.#region.now);
   }
 
   /** A copy of a superblock (kernel documentation, "ext4 Data Structures and Algorithms", §superblock): its group says where the volume began. */

@@ -143,6 +143,10 @@ test("a recording of unknown size ends with its last block, whatever stands behi
     cluster(8),
   );
   for (const behind of [new Uint8Array(0), new Uint8Array(9000), noise(9000, 9)]) {
-    expect(await follow(joined(whole, behind))).toMatchObject({ format: { name: "webm", kind: "video" }, length: whole.length, ends: true });
+    expect(await follow(joined(whole, behind))).toMatchObject({
+      format: { name: "webm", kind: "video" },
+      length: whole.length,
+      ends: true,
+    });
   }
 });

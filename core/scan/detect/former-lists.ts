@@ -1,16 +1,20 @@
 import { mayTellOfFormer } from "../../filesystems/former/former-volumes.ts";
-import { type Bench, type Detector, type MakeDetector, NOTHING_SEEN, SECTOR, type Sector, type Seen } from "./detector.ts";
+import { type Bench, type Detector, type MakeDetector, NOTHING_SEEN, type Sector, type Seen } from "./detector.ts";
 import { judgeFound } from "./judge.ts";
 
 const NAME = "former";
+/** Bytes of a list that are looked at from where it was met. */
+const PIECE = 4096;
 
 /** Folders of volumes that were formatted over: they are remembered, and their files told when all of them were seen. */
 export const formerLists: MakeDetector = (bench: Bench): Detector => {
   const { source, space, former } = bench;
+  const read = (at: number) => source.read(at, Math.min(PIECE, source.size - at));
   const listsAt = (index: number) => former.regionOf(space.runs[index].volume)?.lists;
 
   async function look({ index, at, bytes, within }: Sector): Promise<Seen> {
-    listsAt(index)?.see(bytes.subarray(within, within + SECTOR), at);
+    const piece = within + PIECE <= bytes.length ? bytes.subarray(within, within + PIECE) : await read(at);
+    listsAt(index)?.see(piece, at);
     return { ...NOTHING_SEEN, keep: true };
   }
 
@@ -31,7 +35,7 @@ export const formerLists: MakeDetector = (bench: Bench): Detector => {
     wants: ({ bytes, within }) => mayTellOfFormer(bytes, within),
     look,
     async recall(kept) {
-      for (const at of kept) listsAt(space.indexAt(at))?.see(await source.read(at, SECTOR), at);
+      for (const at of kept) listsAt(space.indexAt(at))?.see(await read(at), at);
     },
     rest,
   };

@@ -1,0 +1,155 @@
+import { writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { makeZip } from "client-zip";
+import { beforeAll, describe, expect, test } from "vitest";
+import { ExfatCard } from "../../test/exfat-card.ts";
+import { joined, jpegOf, noise } from "../../test/pictures.ts";
+import { hashOf, scanned } from "../../test/scanning.ts";
+import { Workshop } from "../../test/workshop.ts";
+import { memorySource } from "../bytes/memory-source.ts";
+
+/**
+ * Media that were formatted over by the real mkfs tools, with other clusters or another file system: what was on them before
+ * begins where nothing of the present volume can.
+ */
+const MEBIBYTES = 48;
+const shop = new Workshop();
+const ascii = (text: string) => Uint8Array.from(text, (letter) => letter.charCodeAt(0));
+const le = (bytes: number, value: number) => Uint8Array.from({ length: bytes }, (_, index) => Math.floor(value / 256 ** index) % 256);
+const frames = joined(...Array.from({ length: 40 }, () => joined(Uint8Array.of(0xff, 0xfb, 0x90, 0x00), noise(413, 19))));
+
+const FILLER = noise(20_000_000, 8);
+const FOLDERS = ["DCIM", "DCIM/100SISK3", "Tour", "Tour/Act II"];
+
+/** Contents that end where they say, checked and followed, and such that are known by their look alone. */
+const CONTENTS = new Map<string, Uint8Array>();
+beforeAll(async () => {
+  const zip = new Uint8Array(
+    await new Response(makeZip([{ name: "plan.bin", input: noise(9000, 31), lastModified: new Date(0) }])).arrayBuffer(),
+  );
+  const lines = (word: string, count: number) =>
+    ascii(Array.from({ length: count }, (_, line) => `${word} ${line}, after the ${line * 7} bells\n`).join(""));
+  CONTENTS.set("DCIM/100SISK3/Lantern, first night.jpg", jpegOf(420, 300, 4));
+  CONTENTS.set("DCIM/100SISK3/Lantern, second night.jpg", jpegOf(500, 320, 5));
+  CONTENTS.set("Tour/Act II/applause.wav", joined(ascii("RIFF"), le(4, 4 + 70_000), ascii("WAVE"), noise(70_000, 1)));
+  CONTENTS.set("Tour/Act II/plan.zip", zip);
+  CONTENTS.set("Tour/Act II/letter to Ilse.txt", lines("dear Ilse", 300));
+  CONTENTS.set("Tour/programme.pdf", joined(ascii("%PDF-1.7\n1 0 obj\n"), lines("BT", 900), ascii("endobj\nstartxref\n99\n%%EOF\n")));
+  CONTENTS.set("Tour/song.mp3", frames);
+  CONTENTS.set("Tour/cues.csv", ascii("time,lamp,channel\n".repeat(400)));
+  CONTENTS.set("Tour/fox.bmp", joined(ascii("BM"), le(4, 54 + 41_000), le(4, 0), le(4, 54), le(4, 40), noise(36 + 41_000, 3)));
+});
+
+const fat = (image: string, sectors: number, bits = 32) =>
+  shop.run("mkfs.vfat", "-F", String(bits), "-s", String(sectors), "-n", "CARD", "-f", "1", image);
+const put = (image: string, path: string, content: Uint8Array) => {
+  const local = join(shop.folder, "put");
+  writeFileSync(local, content);
+  shop.run("mcopy", "-o", "-m", "-i", image, local, `::/${path}`);
+};
+/** Fills a FAT volume: something before all others, so that what the next volume writes for itself hits none of them. */
+function fillFat(image: string): void {
+  put(image, "filler.bin", FILLER);
+  for (const folder of FOLDERS) shop.run("mmd", "-i", image, `::/${folder}`);
+  for (const [path, content] of CONTENTS) put(image, path, content);
+}
+
+async function erasedOf(image: string) {
+  const { finds, troubles } = await scanned(memorySource(shop.bytes(image), "card"));
+  const erased = [...finds.values()].filter(({ state }) => state === "erased");
+  return { erased, troubles: troubles.map(({ what }) => what).join("\n") };
+}
+
+type Erased = Awaited<ReturnType<typeof erasedOf>>["erased"];
+/** Every content comes back byte for byte, once, and nothing is called whole that never was there. */
+function expectAll(erased: Erased): void {
+  for (const [path, content] of CONTENTS)
+    expect([path, erased.filter(({ sha256 }) => sha256 === hashOf(content)).length]).toEqual([path, 1]);
+  const known = new Set(Array.from(CONTENTS.values(), hashOf));
+  expect(erased.filter(({ condition, sha256, inside }) => condition === "whole" && !inside && !known.has(sha256 ?? ""))).toEqual([]);
+}
+function expectNames(erased: Erased): void {
+  for (const [path, content] of CONTENTS) {
+    const find = erased.find(({ sha256 }) => sha256 === hashOf(content));
+    expect([path, find?.name]).toEqual([path, path.slice(path.lastIndexOf("/") + 1)]);
+    expect(find?.modified, path).not.toBeNull();
+  }
+}
+
+describe("contents of a volume that was formatted over", () => {
+  test.each([
+    ["FAT32, clusters of a sector, then of 32 KiB", 32, 1, 64],
+    ["FAT32, clusters of a sector, then of 4 KiB", 32, 1, 8],
+    ["FAT16, clusters of 8 KiB, then FAT32 of 1 KiB", 16, 16, 2],
+  ])("%s", async (_, bits, before, after) => {
+    const image = shop.blank(`fat-${before}-${after}.img`, MEBIBYTES);
+    fat(image, before, bits);
+    fillFat(image);
+    fat(image, after);
+    const { erased, troubles } = await erasedOf(image);
+    expectAll(erased);
+    expectNames(erased);
+    expect(troubles).toContain(`an older FAT volume lay here, with clusters of ${before * 512} bytes`);
+  });
+
+  test("exFAT, then FAT32: its entries say names and dates, and their sizes where they lie", async () => {
+    const card = new ExfatCard(shop, { mebibytes: MEBIBYTES, clusterBytes: 32_768 });
+    let cluster = 41;
+    const tour = card.makeFolder("Tour", 40);
+    for (const [path, content] of CONTENTS) {
+      const count = Math.ceil(content.length / card.clusterBytes);
+      card.put(
+        path.slice(path.lastIndexOf("/") + 1),
+        content,
+        Array.from({ length: count }, (_, index) => cluster + index),
+        path.startsWith("Tour") ? tour : undefined,
+      );
+      cluster += count + 1;
+    }
+    writeFileSync(card.image, card.bytes);
+    // The partition begins in the middle of what the next one takes for a cluster.
+    fat(card.image, 16);
+    const { erased, troubles } = await erasedOf(card.image);
+    expectAll(erased);
+    expectNames(erased);
+    expect(erased.find(({ name }) => name === "song.mp3")?.path).toBe("/Tour/song.mp3");
+    expect(troubles).toContain("an older exFAT volume lay here, with clusters of 32768 bytes");
+  });
+
+  test("FAT32, then ext4", async () => {
+    const image = shop.blank("fat-ext4.img", MEBIBYTES);
+    fat(image, 1);
+    fillFat(image);
+    shop.run("mkfs.ext4", "-q", "-F", "-b", "4096", "-E", "nodiscard,lazy_itable_init=1", image);
+    const { erased } = await erasedOf(image);
+    expectAll(erased);
+    expectNames(erased);
+  });
+
+  test("ext4 with blocks of 1 KiB, then of 4 KiB, and back", async () => {
+    const local = new Map<string, string>();
+    for (const [path, content] of [["filler.bin", FILLER] as const, ...CONTENTS]) {
+      const file = join(shop.folder, path.replaceAll(/[/ ,]/g, "_"));
+      writeFileSync(file, content);
+      local.set(path, file);
+    }
+    for (const [before, after] of [
+      [1024, 4096],
+      [4096, 1024],
+    ]) {
+      const image = shop.blank(`ext4-${before}.img`, MEBIBYTES);
+      shop.run("mkfs.ext4", "-q", "-F", "-b", String(before), image);
+      const commands = [
+        ...FOLDERS.map((folder) => `mkdir "/${folder}"`),
+        ...Array.from(local, ([path, file]) => `write ${file} "/${path}"`),
+      ];
+      writeFileSync(
+        join(shop.folder, "commands"),
+        commands.sort((a, b) => Number(b.includes("filler")) - Number(a.includes("filler"))).join("\n"),
+      );
+      shop.run("debugfs", "-w", "-f", join(shop.folder, "commands"), image);
+      shop.run("mkfs.ext4", "-q", "-F", "-b", String(after), "-E", "nodiscard,lazy_itable_init=1", image);
+      expectAll((await erasedOf(image)).erased);
+    }
+  });
+});
