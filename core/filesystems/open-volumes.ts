@@ -4,16 +4,8 @@ import type { Trouble } from "../bytes/trouble.ts";
 import { readPartitions } from "../medium/partitions.ts";
 import type { Volume } from "../medium/volume.ts";
 import { openEncrypted } from "./encrypted/encrypted-volume.ts";
-import { openExfat } from "./exfat/exfat-volume.ts";
-import { openExt4 } from "./ext4/ext4-volume.ts";
-import { openF2fs } from "./f2fs/open-f2fs.ts";
-import { openFat } from "./fat/fat-volume.ts";
 import { searchStarts, usualStarts } from "./search.ts";
-import { openTar } from "./tar/tar-volume.ts";
-
-/** Opens a volume of one kind at a place, or answers null. Adding a file system is adding its line here. */
-type Opener = (source: PatientSource, start: number, length: number, index: number) => Promise<Volume | null>;
-const OPENERS: readonly Opener[] = [openExfat, openFat, openExt4, openF2fs, openTar];
+import { FILE_SYSTEMS } from "./table.ts";
 
 /** A medium with what could be opened of it. Stretches of it that no volume explains are still swept. */
 export interface Medium {
@@ -34,7 +26,7 @@ interface Stretch {
 }
 
 async function openAt(source: PatientSource, start: number, length: number, index: number): Promise<Volume | null> {
-  for (const open of OPENERS) {
+  for (const open of FILE_SYSTEMS) {
     const volume = await open(source, start, length, index);
     if (volume) return volume;
   }

@@ -1,6 +1,7 @@
 import { u16, u32 } from "../../bytes/layout.ts";
 import type { FollowedType } from "../file-type.ts";
 import { sound } from "../format.ts";
+import { apeTagBytes } from "./ape-tag.ts";
 import { ascii, some, within } from "./follow.ts";
 
 const le16 = u16(0);
@@ -11,8 +12,6 @@ const WITH_DESCRIPTOR = 3980;
 const DESCRIPTOR = 52;
 /** Parts whose bytes the descriptor says: itself, header, seek table, header of the original, frames (and how often 4 GiB more), its tail. */
 const PARTS = [8, 12, 16, 20, 24, 32];
-/** A tag behind the frames (APEv2): its size stands in its own head. */
-const TAG_HEAD = 32;
 
 export const ape: FollowedType = {
   reach: "followed",
@@ -24,8 +23,6 @@ export const ape: FollowedType = {
   async follow(content) {
     const head = await some(content, 0, DESCRIPTOR);
     const length = PARTS.reduce((sum, at) => sum + le32(head, at), 0) + le32(head, 28) * 2 ** 32;
-    const tag = await some(content, length, TAG_HEAD);
-    const tagged = tag.length === TAG_HEAD && ascii(tag, 0, "APETAGEX") ? TAG_HEAD + le32(tag, 12) : 0;
-    return within(packed, content, length + tagged);
+    return within(packed, content, length + (await apeTagBytes(content, length)));
   },
 };

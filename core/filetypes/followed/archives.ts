@@ -1,6 +1,7 @@
 import { u16, u32, u64 } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
+import { isAllZero } from "../../bytes/zeros.ts";
 import type { FollowedType } from "../file-type.ts";
 import { packed } from "../format.ts";
 import { ascii, brokenOff, overParts, some, within } from "./follow.ts";
@@ -96,17 +97,23 @@ function hasSum(bytes: Uint8Array, at: number): boolean {
 }
 const isTarHead = (bytes: Uint8Array, at: number): boolean => bytes[at] !== 0 && ascii(bytes, at + 257, "ustar") && hasSum(bytes, at);
 
-/** Where an archive ends: behind its two empty blocks. */
+/** Archives are written in records of twenty blocks, the last one filled with zeros ("GNU tar" 1.34, §9.4.2). */
+const RECORD = 20 * BLOCK;
+
+/** Where an archive ends: behind its two empty blocks, and what fills its last record. */
 async function tarEnd(source: ByteSource): Promise<{ length: number; ends: boolean }> {
   const content = windowSource(source);
   let empty = 0;
-  return overParts(content, 0, BLOCK, (head) => {
+  const told = await overParts(content, 0, BLOCK, (head) => {
     if (head.length < BLOCK) return null;
     if (head.every((byte) => byte === 0)) return { bytes: BLOCK, last: ++empty === 2 };
     if (empty > 0 || !isTarHead(head, 0)) return null;
     const size = octal(head, SIZE_AT, 12);
     return Number.isSafeInteger(size) ? { bytes: BLOCK + Math.ceil(size / BLOCK) * BLOCK } : null;
   });
+  const filled = Math.ceil(told.length / RECORD) * RECORD;
+  if (!told.ends || filled > content.size) return told;
+  return isAllZero(await some(content, told.length, filled - told.length)) ? { ...told, length: filled } : told;
 }
 
 export const tar: FollowedType = {

@@ -31,6 +31,10 @@ const MAX_DIFAT = 4096;
 const MAX_FAT = 65_536;
 const MAX_DIRECTORY = 64;
 const ENTRY = 128;
+/** §2.6.1: kinds of entries; streams below this size lie in the mini stream. */
+const STREAM = 2;
+const ROOT = 5;
+const MINI_BELOW = 4096;
 
 interface Told {
   readonly sectorBytes: number;
@@ -58,22 +62,42 @@ async function readHead(content: ByteSource): Promise<Told | null> {
   return { sectorBytes, fat, directory: le32(head, Head.directory) };
 }
 
-async function formatOf(content: ByteSource, { sectorBytes, fat, directory }: Told): Promise<Format> {
+/** The directory's entries (§2.6): names, and first sectors of what is not kept in the mini stream. */
+async function readDirectory(content: ByteSource, { sectorBytes, fat, directory }: Told): Promise<{ names: string[]; sectors: number[] }> {
+  const names: string[] = [];
+  const sectors: number[] = [];
   let sector = directory;
-  for (let sectors = 0; sectors < MAX_DIRECTORY && sector < LAST_NUMBER; sectors++) {
+  for (let count = 0; count < MAX_DIRECTORY && sector < LAST_NUMBER; count++) {
+    sectors.push(sector);
     const entries = await some(content, (sector + 1) * sectorBytes, sectorBytes);
     for (let at = 0; at + ENTRY <= entries.length; at += ENTRY) {
-      const name = new TextDecoder("utf-16le").decode(entries.subarray(at, at + Math.max(0, Math.min(64, le16(entries, at + 64)) - 2)));
-      const known = STREAMS.find(([stream]) => stream === name);
-      if (known) return known[1];
+      const [length, kind] = [Math.max(0, Math.min(64, le16(entries, at + 64)) - 2), entries[at + 66]];
+      names.push(new TextDecoder("utf-16le").decode(entries.subarray(at, at + length)));
+      if (kind === ROOT || (kind === STREAM && le32(entries, at + 120) >= MINI_BELOW)) sectors.push(le32(entries, at + 116));
     }
     const perSector = sectorBytes / 4;
     const table = fat[Math.floor(sector / perSector)];
-    if (table === undefined) break;
-    const link = await some(content, (table + 1) * sectorBytes + (sector % perSector) * 4, 4);
-    sector = link.length < 4 ? FREE : le32(link, 0);
+    const link = table === undefined ? [] : await some(content, (table + 1) * sectorBytes + (sector % perSector) * 4, 4);
+    sector = link.length < 4 ? FREE : le32(link as Uint8Array, 0);
   }
-  return compoundFile;
+  return { names, sectors };
+}
+
+const formatOf = (names: readonly string[]): Format => STREAMS.find(([stream]) => names.includes(stream))?.[1] ?? compoundFile;
+
+/** The last sector that anything leads to or that leads on: tables may say of the rest that it is free, or that it ends there. Null: they are not all there. */
+async function lastSector(content: ByteSource, { sectorBytes, fat }: Told, known: readonly number[]): Promise<number | null> {
+  const count = (fat.length * sectorBytes) / 4;
+  let last = Math.max(...[...fat, ...known].filter((sector) => sector < count));
+  for (const [index, place] of fat.entries()) {
+    const table = await some(content, (place + 1) * sectorBytes, sectorBytes);
+    if (table.length < sectorBytes) return null;
+    for (let entry = 0; entry * 4 < sectorBytes; entry++) {
+      const next = le32(table, entry * 4);
+      if (next < count) last = Math.max(last, next, (index * sectorBytes) / 4 + entry);
+    }
+  }
+  return last;
 }
 
 /** Compound files ([MS-CFB]), as office programs wrote them before they wrote ZIPs: the last sector in use ends it. */
@@ -86,21 +110,15 @@ export const compound: FollowedType = {
   async narrow(source) {
     const content = windowSource(source);
     const told = await readHead(content);
-    return told ? formatOf(content, told) : compoundFile;
+    return told ? formatOf((await readDirectory(content, told)).names) : compoundFile;
   },
   async follow(source) {
     const content = windowSource(source);
     const told = await readHead(content);
     if (!told) return null;
-    const { sectorBytes, fat } = told;
-    const perSector = sectorBytes / 4;
-    let last = -1;
-    for (let index = fat.length - 1; index >= 0 && last < 0; index--) {
-      const table = await some(content, (fat[index] + 1) * sectorBytes, sectorBytes);
-      if (table.length < sectorBytes) return brokenOff(compoundFile, content, content.size);
-      for (let entry = perSector - 1; entry >= 0 && last < 0; entry--)
-        if (le32(table, entry * 4) !== FREE) last = index * perSector + entry;
-    }
-    return last < 0 ? null : within(await formatOf(content, told), content, (last + 2) * sectorBytes);
+    const { names, sectors } = await readDirectory(content, told);
+    const format = formatOf(names);
+    const last = await lastSector(content, told, sectors);
+    return last === null ? brokenOff(format, content, content.size) : within(format, content, (last + 2) * told.sectorBytes);
   },
 };

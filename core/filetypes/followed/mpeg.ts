@@ -77,11 +77,11 @@ export const programStream: FollowedType = {
   },
   async follow(source) {
     const content = windowSource(source, 256 * 1024);
-    const { length, ends, parts } = await overParts(content, 0, PACK_HEAD, (head) => {
+    const { length, parts } = await overParts(content, 0, PACK_HEAD, (head) => {
       const bytes = unitBytes(head);
       return bytes === 0 ? null : { bytes, last: head[3] === Code.end };
     });
     // Recorders that are switched off write no end code: behind the last whole packet nothing of it stands.
-    return parts < 4 ? null : { format: program, length, ends: ends || length < content.size };
+    return parts < 4 ? null : { format: program, length, ends: true };
   },
 };

@@ -2,6 +2,7 @@ import { u32 } from "../../bytes/layout.ts";
 import { windowSource } from "../../bytes/window-source.ts";
 import type { FollowedType } from "../file-type.ts";
 import { sound } from "../format.ts";
+import { apeTagBytes } from "./ape-tag.ts";
 import { ascii, brokenOff, overParts } from "./follow.ts";
 
 const le32 = u32(0);
@@ -22,7 +23,7 @@ export const wavpack: FollowedType = {
     const content = windowSource(source);
     let total = 0;
     let reached = 0;
-    const { length, parts } = await overParts(content, 0, HEAD, (head, at) => {
+    const { length: blocks, parts } = await overParts(content, 0, HEAD, (head, at) => {
       if (head.length < HEAD || !ascii(head, 0, "wvpk") || le32(head, 4) >= MOST_BLOCK) return null;
       if (at === 0) total = le32(head, 12);
       // The first block of the next recording: this one has ended.
@@ -31,6 +32,7 @@ export const wavpack: FollowedType = {
       return { bytes: 8 + le32(head, 4) };
     });
     if (parts === 0) return null;
+    const length = blocks + (await apeTagBytes(content, blocks));
     return reached >= total || total === 0xffff_ffff ? { format: packed, length, ends: true } : brokenOff(packed, content, length);
   },
 };

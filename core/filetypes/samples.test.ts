@@ -1,0 +1,161 @@
+import { execFileSync } from "node:child_process";
+import { mkdtempSync, readdirSync, readFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import CFB from "cfb";
+import { makeZip } from "client-zip";
+import { describe, expect, test } from "vitest";
+import { joined, noise } from "../../test/pictures.ts";
+import { memorySource } from "../bytes/memory-source.ts";
+import { followed, formatNamed, formatOf, promisedBy, typeOfHead } from "./table.ts";
+
+/** Files by real tools (test/samples/README.md): what they really are, by their names. */
+const SAMPLES = new URL("../../test/samples/files.tar.gz", import.meta.url);
+const folder = mkdtempSync(join(tmpdir(), "jubar-samples-"));
+execFileSync("tar", ["-xzf", SAMPLES.pathname, "-C", folder]);
+/** Endings under which a tool writes something else, or that say less than the content does. */
+const REALLY: Record<string, string> = { "voice.mp4": "m4a", "film.m2ts": "ts", "pic.tiff": "tiff", "pic.j2k": "jp2" };
+const FILES = readdirSync(folder).filter((name) => name !== "pic.png");
+
+const ascii = (text: string) => Uint8Array.from(text, (letter) => letter.charCodeAt(0));
+const le = (bytes: number, value: number) => Uint8Array.from({ length: bytes }, (_, index) => Math.floor(value / 256 ** index) % 256);
+const be = (bytes: number, value: number) => le(bytes, value).reverse();
+
+async function follow(content: Uint8Array) {
+  const type = typeOfHead(content);
+  if (type?.reach !== "followed") return null;
+  const told = await followed(type, memorySource(content));
+  return told && { name: told.format.name, kind: told.format.kind, length: told.length, ends: told.ends };
+}
+
+describe("files by real tools", () => {
+  test.each(FILES)("%s: its format and its last byte are told, whatever lies behind it", async (name) => {
+    const content = new Uint8Array(readFileSync(join(folder, name)));
+    const format = REALLY[name] ?? promisedBy(name).name;
+    // Sound alone in a video's format is sound, as a phone writes voice notes.
+    const kind = name === "voice.3gp" ? "audio" : formatNamed(format).kind;
+    const told = { name: format, kind, length: content.length, ends: true };
+    const filled = (512 - (content.length % 512)) % 512;
+    expect(await follow(joined(content, new Uint8Array(filled), noise(5000, 3)))).toEqual(told);
+    expect(await follow(content)).toEqual(told);
+  });
+
+  test.each(FILES)("%s: cut anywhere it claims no more than is there, and its broken bytes end no walk in an error", async (name) => {
+    const content = new Uint8Array(readFileSync(join(folder, name)));
+    for (let seed = 0; seed < 40; seed++) {
+      const cut = content.slice(0, 16 + ((seed * 997) % content.length));
+      expect((await follow(cut))?.length ?? 0).toBeLessThanOrEqual(cut.length);
+      const broken = content.slice();
+      for (const [at, value] of [noise(2, seed), noise(2, seed + 500)]) broken[(at * 131 + seed * 7) % broken.length] = value;
+      expect((await follow(broken))?.length ?? 0).toBeLessThanOrEqual(broken.length);
+    }
+  });
+
+  test.each(FILES)("%s: a file that is there is told by its content, not by its ending", async (name) => {
+    const content = memorySource(new Uint8Array(readFileSync(join(folder, name))));
+    const type = typeOfHead(await content.read(0, Math.min(2048, content.size)));
+    expect(type && (await formatOf(type, content)).name).toBe(REALLY[name] ?? promisedBy(name).name);
+  });
+});
+
+/** As the reference library SheetJS "cfb" writes compound files. */
+test.each([
+  ["WordDocument", "doc"],
+  ["Workbook", "xls"],
+  ["PowerPoint Document", "ppt"],
+  ["Anything", "ole2"],
+])("a compound file with a stream %s is %s", async (stream, format) => {
+  const book = CFB.utils.cfb_new();
+  CFB.utils.cfb_add(book, `/${stream}`, Buffer.from(noise(9000, 4)));
+  CFB.utils.cfb_add(book, "/SummaryInformation", Buffer.from(noise(700, 5)));
+  const content = new Uint8Array(CFB.write(book, { type: "buffer" }) as Buffer);
+  expect(await follow(joined(content, noise(3000, 6)))).toMatchObject({ name: format, length: content.length, ends: true });
+});
+
+test.each([
+  ["application/vnd.oasis.opendocument.text", "odt"],
+  ["application/vnd.oasis.opendocument.spreadsheet", "ods"],
+  ["application/vnd.oasis.opendocument.presentation", "odp"],
+  ["application/epub+zip", "epub"],
+])("an open document is what its media type says: %s", async (media, format) => {
+  const entries = [
+    { name: "mimetype", input: media },
+    { name: "content.xml", input: noise(600, 2) },
+  ].map((entry) => ({ ...entry, lastModified: new Date(0) }));
+  const content = new Uint8Array(await new Response(makeZip(entries)).arrayBuffer());
+  expect(await follow(joined(content, noise(900, 7)))).toMatchObject({ name: format, length: content.length, ends: true });
+  const source = memorySource(content);
+  const type = typeOfHead(content);
+  expect(type && (await formatOf(type, source)).name).toBe(format);
+});
+
+/** Files of a few bytes, put together as their documents lay them down (named in each type's own file). */
+const EXAMPLES: readonly (readonly [string, Uint8Array])[] = [
+  // "Standard MIDI Files 1.0", the example of format 0 (from memory).
+  [
+    "midi",
+    Uint8Array.from(
+      `4d546864000000060000000100604d54726b0000003b00ff580404021808 00ff510307a12000c00500c12e00c24600923060003c6060914340 60904c2081408230400 03c4000814340 00804c4000ff2f00`
+        .replaceAll(" ", "")
+        .match(/../g) ?? [],
+      (pair) => Number.parseInt(pair, 16),
+    ),
+  ],
+  [
+    "rar",
+    joined(
+      ascii("Rar!\x1a\x07\x01\x00"),
+      // Main header, a file of 300 bytes, end of archive: check sum, size, kind, flags …
+      joined(le(4, 1), Uint8Array.of(5, 1, 0, 0, 0, 0)),
+      joined(le(4, 2), Uint8Array.of(6, 2, 2, 0xac, 2, 0, 0), noise(300, 8)),
+      joined(le(4, 3), Uint8Array.of(3, 5, 0, 0)),
+    ),
+  ],
+  [
+    "ape",
+    joined(
+      ascii("MAC "),
+      le(2, 3990),
+      le(2, 0),
+      le(4, 52),
+      le(4, 24),
+      le(4, 8),
+      le(4, 44),
+      le(4, 500),
+      le(4, 0),
+      le(4, 0),
+      noise(16, 1),
+      noise(24 + 8 + 44 + 500, 2),
+    ),
+  ],
+  [
+    "ttf",
+    joined(
+      be(4, 0x10000),
+      be(2, 4),
+      be(2, 64),
+      be(2, 2),
+      be(2, 0),
+      ...[76, 176, 276, 376].map((place) => joined(ascii("glyf"), be(4, 0), be(4, place), be(4, 100))),
+      noise(400, 9),
+    ),
+  ],
+  ["eml", ascii(`Received: from lantern.example\r\nFrom: Ilse\r\nSubject: the fox\r\n\r\n${"It is in the van.\r\n".repeat(9)}`)],
+  ["svg", ascii(`<?xml version="1.0"?>\n<svg xmlns="http://www.w3.org/2000/svg">${"<path/>".repeat(20)}</svg>`)],
+  ["rtf", ascii(`{\\rtf1\\ansi ${"A fox and a lantern. ".repeat(9)}}`)],
+  ["awb", joined(ascii("#!AMR-WB\n"), ...Array.from({ length: 8 }, () => joined(Uint8Array.of(0x14), noise(32, 3))))],
+];
+test.each(EXAMPLES)("%s: followed to the end that it says it has", async (format, content) => {
+  expect(await follow(joined(content, new Uint8Array(600), noise(3000, 5)))).toMatchObject({
+    name: format,
+    length: content.length,
+    ends: true,
+  });
+});
+
+test("a font of the web is followed by the length in its header", async () => {
+  const fonts = new URL("../../node_modules/@fontsource-variable/atkinson-hyperlegible-mono/files/", import.meta.url).pathname;
+  const [name] = readdirSync(fonts).filter((one) => one.endsWith(".woff2"));
+  const content = new Uint8Array(readFileSync(join(fonts, name)));
+  expect(await follow(joined(content, noise(900, 1)))).toMatchObject({ name: "woff2", length: content.length, ends: true });
+});
