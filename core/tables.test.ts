@@ -31,6 +31,7 @@ import { type MakeDetector, NOTHING_SEEN } from "./detector.ts";
 export const lamps: MakeDetector = () => ({
   name: "lamps",
   stopsFor: [],
+  marks: [{ at: 0, bytes: [0x9a] }],
   wants: ({ bytes, within }) => bytes[within] === 0x9a && bytes[within + 1] === 0x9b,
   look: async ({ at }) => ({
     ...NOTHING_SEEN,

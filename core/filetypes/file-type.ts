@@ -43,8 +43,9 @@ export interface Followed {
 interface Beginning {
   /** What contents of this type may be: the first one unless a content tells a narrower one. */
   readonly formats: readonly [Format, ...Format[]];
-  /** Bytes that a content of this type may begin with, or null where it may be any: the cheap first look. */
-  readonly firstBytes: readonly number[] | null;
+  /** Bytes that stand at `markAt` (its first one, if it is not said) of every content of this type: the cheap first look. */
+  readonly firstBytes: readonly number[];
+  readonly markAt?: number;
   /** Bytes that `begins` looks at. */
   readonly beginsBytes: number;
   /** Does a content of this type begin at `at`? `bytes` holds at least `beginsBytes` from there. */

@@ -20,7 +20,7 @@ import { jpeg2000 } from "./followed/jpeg2000.ts";
 import { matroska } from "./followed/matroska.ts";
 import { midi } from "./followed/midi.ts";
 import { mp3 } from "./followed/mp3.ts";
-import { programStream, transportStream } from "./followed/mpeg.ts";
+import { clockedTransportStream, programStream, transportStream } from "./followed/mpeg.ts";
 import { ogg } from "./followed/ogg.ts";
 import { bzip2, gzip, xz } from "./followed/packed-streams.ts";
 import { pdf } from "./followed/pdf.ts";
@@ -78,21 +78,30 @@ export const FILE_TYPES: readonly FileType[] = [
   amr,
   tar,
   transportStream,
+  clockedTransportStream,
   text,
 ];
 
 /** Bytes that are enough to tell what begins at a place. */
 export const HEAD_BYTES = Math.max(...FILE_TYPES.map(({ beginsBytes }) => beginsBytes));
 
-/** Types that may begin with a byte: one look into this table is all that most places cost. */
-const BY_FIRST_BYTE: readonly (readonly FileType[])[] = Array.from({ length: 256 }, (_, byte) =>
-  FILE_TYPES.filter(({ firstBytes }) => firstBytes === null || firstBytes.includes(byte)),
-);
+/** The types by the byte that stands at a place of theirs: what most places cost is one look into each of these tables. */
+interface FirstLook {
+  readonly at: number;
+  readonly types: readonly (readonly FileType[])[];
+}
+const lookAt = (at: number): FirstLook => {
+  const own = FILE_TYPES.filter(({ markAt = 0 }) => markAt === at);
+  return { at, types: Array.from({ length: 256 }, (_, byte) => own.filter(({ firstBytes }) => firstBytes.includes(byte))) };
+};
+/** Marks further in are asked first: what begins with a name begins like a text. */
+const FIRST_LOOKS: readonly FirstLook[] = [...new Set(FILE_TYPES.map(({ markAt = 0 }) => markAt))].sort((a, b) => b - a).map(lookAt);
 
 /** The type of what begins at `at`, or null. */
 export function typeAt(bytes: Uint8Array, at: number): FileType | null {
   const left = bytes.length - at;
-  for (const type of BY_FIRST_BYTE[bytes[at]] ?? []) if (type.beginsBytes <= left && type.begins(bytes, at)) return type;
+  for (const look of FIRST_LOOKS)
+    for (const type of look.types[bytes[at + look.at]] ?? []) if (type.beginsBytes <= left && type.begins(bytes, at)) return type;
   return null;
 }
 

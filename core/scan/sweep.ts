@@ -1,12 +1,13 @@
 import type { PatientSource } from "../bytes/patient-source.ts";
 import { RangeSet } from "../bytes/ranges.ts";
 import type { Trouble } from "../bytes/trouble.ts";
-import { HEAD_BYTES, typeAt, typeOfHead } from "../filetypes/table.ts";
+import { HEAD_BYTES, typeOfHead } from "../filetypes/table.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import type { SweepState } from "./checkpoint.ts";
 import type { Claims } from "./claims.ts";
-import { type Detector, SECTOR, type Sector, type Seen } from "./detect/detector.ts";
+import { type Detector, SECTOR, Sector, type Seen } from "./detect/detector.ts";
 import { FormerRegions } from "./detect/former-regions.ts";
+import { Marks } from "./detect/marks.ts";
 import { DETECTORS } from "./detect/table.ts";
 import type { PassBatch } from "./events.ts";
 import { type FreeRun, FreeSpace } from "./free-space.ts";
@@ -27,6 +28,7 @@ export class Sweep {
   readonly #space: FreeSpace;
   readonly #databases = new RangeSet();
   readonly #detectors: readonly Detector[];
+  readonly #marks: Marks;
   readonly #busy = new Map<string, number>();
   readonly #kept = new Map<string, readonly number[]>();
 
@@ -35,6 +37,7 @@ export class Sweep {
     const former = new FormerRegions(source, runs, claims);
     const bench = { source, claims, space: this.#space, databases: this.#databases, former };
     this.#detectors = DETECTORS.map((make) => make(bench));
+    this.#marks = new Marks(this.#detectors);
   }
 
   /** Takes up what an earlier sweep knew: the databases it found, and what each detector must be shown again. */
@@ -71,25 +74,29 @@ export class Sweep {
 
   /** One window, sector by sector. */
   async #look(index: number, start: number, bytes: Uint8Array): Promise<Told> {
-    const run = this.#space.runs[index];
-    const unit = run.volume?.info.clusterBytes ?? SECTOR;
     const told: Told = { finds: [], patches: [], troubles: [] };
     const kept = new Map<string, number[]>();
-    const sector: Sector = { index, run, at: start, bytes, within: 0, type: null, onGrid: true, busy: this.#busy };
+    const sector = new Sector(index, this.#space.runs[index], start, bytes);
+    let until = this.#untils();
     for (let within = 0; within < bytes.length; within += SECTOR) {
-      sector.within = within;
-      sector.at = start + within;
-      sector.onGrid = (sector.at - run.offset) % unit === 0;
-      sector.type =
-        within + HEAD_BYTES <= bytes.length ? typeAt(bytes, within) : typeOfHead(await this.#space.head(index, sector.at, HEAD_BYTES));
-      for (const detector of this.#detectors) {
-        if (!detector.wants(sector) || detector.stopsFor.some((name) => sector.at < (this.#busy.get(name) ?? 0))) continue;
-        const seen = await detector.look(sector);
-        this.#take(detector, seen, sector.at, told, kept);
+      let bits = this.#marks.at(bytes, within, sector.isOnGrid(within));
+      if (bits === 0) continue;
+      if (within + HEAD_BYTES <= bytes.length) sector.moveTo(within);
+      else sector.moveTo(within, typeOfHead(await this.#space.head(index, start + within, HEAD_BYTES)));
+      for (let number = 0; bits !== 0; number++, bits >>>= 1) {
+        if ((bits & 1) === 0 || sector.at < until[number] || !this.#detectors[number].wants(sector)) continue;
+        const detector = this.#detectors[number];
+        this.#take(detector, await detector.look(sector), sector.at, told, kept);
+        until = this.#untils();
       }
     }
     for (const [name, places] of kept) this.#kept.set(name, [...(this.#kept.get(name) ?? []), ...places].slice(0, MAX_KEPT));
     return told;
+  }
+
+  /** Up to which byte each detector has no business. */
+  #untils(): number[] {
+    return this.#detectors.map(({ stopsFor }) => Math.max(0, ...stopsFor.map((name) => this.#busy.get(name) ?? 0)));
   }
 
   #take({ name }: Detector, { finds, patches, troubles, busyTo, keep }: Seen, at: number, told: Told, kept: Map<string, number[]>): void {

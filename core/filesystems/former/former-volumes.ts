@@ -110,6 +110,12 @@ const beginsExfatList = (bytes: Uint8Array, at: number): boolean =>
   exfatFolders.mayBeFolderBlock(bytes, at) || (ROOT_FIRST.has(bytes[at]) && ROOT_FIRST.has(bytes[at + 32]));
 const ROOT_FIRST = new Set<number>([Type.bitmap, Type.upCase, Type.label, Type.label & 0x7f]);
 
+/** Bytes one of which stands at a place of every sector that may tell of a former volume. */
+export const FORMER_MARKS = [
+  { at: 0, bytes: [0x2e, Type.file, Type.file & 0x7f, ...ROOT_FIRST] },
+  { at: ExtSuper.s_magic.at, bytes: [SUPER_SIGNATURE & 0xff] },
+];
+
 /** The cheap first look: may a sector tell of a former volume? */
 export const mayTellOfFormer = (bytes: Uint8Array, at: number): boolean =>
   beginsWithDots(bytes, at) ||

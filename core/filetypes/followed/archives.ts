@@ -81,6 +81,7 @@ export const rar: FollowedType = {
 /** POSIX.1-2008 `ustar`: blocks of 512 bytes; a header says in octal digits how long its file is, and two empty blocks end it. */
 const BLOCK = 512;
 const SIZE_AT = 124;
+const MAGIC_AT = 257;
 const octal = (bytes: Uint8Array, at: number, length: number): number =>
   Number.parseInt(
     String.fromCharCode(...bytes.subarray(at, at + length))
@@ -95,7 +96,16 @@ function hasSum(bytes: Uint8Array, at: number): boolean {
   for (let place = 0; place < BLOCK; place++) if (place < 148 || place >= 156) sum += bytes[at + place];
   return sum === octal(bytes, at + 148, 8);
 }
-const isTarHead = (bytes: Uint8Array, at: number): boolean => bytes[at] !== 0 && ascii(bytes, at + 257, "ustar") && hasSum(bytes, at);
+/** A header begins with a name: a few letters are looked at before what stands further in. */
+function beginsWithName(bytes: Uint8Array, at: number): boolean {
+  for (let place = at; place < at + 8; place++) {
+    if (bytes[place] === 0) return true;
+    if (bytes[place] < 0x20 || bytes[place] === 0x7f) return false;
+  }
+  return true;
+}
+const isTarHead = (bytes: Uint8Array, at: number): boolean =>
+  beginsWithName(bytes, at) && ascii(bytes, at + MAGIC_AT, "ustar") && hasSum(bytes, at);
 
 /** Archives are written in records of twenty blocks, the last one filled with zeros ("GNU tar" 1.34, §9.4.2). */
 const RECORD = 20 * BLOCK;
@@ -119,7 +129,7 @@ async function tarEnd(source: ByteSource): Promise<{ length: number; ends: boole
 export const tar: FollowedType = {
   reach: "followed",
   formats: [tarFormat],
-  firstBytes: null,
+  firstBytes: Array.from({ length: 256 }, (_, byte) => byte).filter((byte) => byte > 0x20 && byte !== 0x7f),
   beginsBytes: BLOCK,
   begins: isTarHead,
   // Every file in it has a header like the first one's: those in the middle are no beginnings where the archive itself is known.

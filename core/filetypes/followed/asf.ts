@@ -23,7 +23,7 @@ const MOST_HEADER = 1024 * 1024;
 
 const hex = (bytes: Uint8Array, at = 0, count = 16): string =>
   Array.from(bytes.subarray(at, at + count), (byte) => byte.toString(16).padStart(2, "0")).join("");
-const isHeader = (bytes: Uint8Array, at: number): boolean => bytes[at] === 0x30 && hex(bytes, at) === HEADER;
+const isHeader = (bytes: Uint8Array, at: number): boolean => bytes[at + 1] === 0x26 && hex(bytes, at) === HEADER;
 
 export const asf: FollowedType = {
   reach: "followed",

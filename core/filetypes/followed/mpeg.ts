@@ -15,30 +15,24 @@ const CLOCK = 4;
 /** Packets that must follow each other before chance is left behind. */
 const LEAST_PACKETS = 5;
 
-/** Bytes from one packet to the next, and of what stands before each one's sync byte. Null: none begins here. */
-function packetsAt(bytes: Uint8Array, at: number): { step: number; before: number } | null {
-  for (const before of [0, CLOCK]) {
-    const step = PACKET + before;
-    let packets = 0;
-    while (packets < LEAST_PACKETS && bytes[at + packets * step + before] === SYNC) packets++;
-    if (packets === LEAST_PACKETS) return { step, before };
-  }
-  return null;
+/** Do packets follow each other from here on, each with its sync byte behind `before` bytes? */
+function arePackets(bytes: Uint8Array, at: number, before: number): boolean {
+  for (let packet = 0; packet < LEAST_PACKETS; packet++) if (bytes[at + packet * (PACKET + before) + before] !== SYNC) return false;
+  return true;
 }
 
 /** MPEG transport stream: packet after packet while each begins with its sync byte. It has no end of its own. */
-export const transportStream: FollowedType = {
+const packetsBehind = (before: number): FollowedType => ({
   reach: "followed",
   formats: [stream],
-  firstBytes: null,
-  beginsBytes: LEAST_PACKETS * (PACKET + CLOCK),
+  firstBytes: [SYNC],
+  markAt: before,
+  beginsBytes: LEAST_PACKETS * (PACKET + before),
   byChance: true,
-  begins: (bytes, at) => (bytes[at] === SYNC || bytes[at + CLOCK] === SYNC) && packetsAt(bytes, at) !== null,
+  begins: (bytes, at) => arePackets(bytes, at, before),
   async follow(source) {
     const content = windowSource(source, 256 * 1024);
-    const found = packetsAt(await some(content, 0, LEAST_PACKETS * (PACKET + CLOCK)), 0);
-    if (!found) return null;
-    const { step, before } = found;
+    const step = PACKET + before;
     let at = 0;
     for (let packets = 0; packets < 16 * MAX_STEPS && at + step <= content.size; packets++) {
       if ((await some(content, at + before, 1))[0] !== SYNC) break;
@@ -46,7 +40,9 @@ export const transportStream: FollowedType = {
     }
     return { format: stream, length: at, ends: true };
   },
-};
+});
+export const transportStream = packetsBehind(0);
+export const clockedTransportStream = packetsBehind(CLOCK);
 
 /** §2.5.3: start codes of a pack, of its system header, of packets, and of the end. */
 const Code = { pack: 0xba, system: 0xbb, end: 0xb9, firstPacket: 0xbc } as const;

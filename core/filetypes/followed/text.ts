@@ -85,7 +85,7 @@ async function textLength(content: ByteSource): Promise<{ length: number; ends: 
 export const text: FollowedType = {
   reach: "followed",
   formats: [plain, csv, json, xml, html, rtf, eml, svg, playlist, vcf, ics],
-  firstBytes: null,
+  firstBytes: Array.from(TEXT.keys()).filter((byte) => TEXT[byte] === 1),
   byChance: true,
   narrow: async (content) => formatOf(new TextDecoder().decode(await some(content, 0, 2048))),
   beginsBytes: LEAST,

@@ -1,11 +1,12 @@
 import { extentsSource, firstBytes, totalLength } from "../../bytes/extents.ts";
 import { unreadableIn } from "../../bytes/patient-source.ts";
+import { FILE_TYPES } from "../../filetypes/table.ts";
 import { believable, type Find, type Patch } from "../../finds/find.ts";
 import { idOf } from "../claims.ts";
 import { NOTHING_KNOWN } from "../followed-find.ts";
 import { endBehindLost, gradeContent, withLost } from "../grade.ts";
 import { innerFinds } from "../listed-find.ts";
-import { type Detector, type MakeDetector, NOTHING_SEEN, type Sector, type Seen } from "./detector.ts";
+import { type Detector, type MakeDetector, marksOf, NOTHING_SEEN, type Sector, type Seen } from "./detector.ts";
 
 const NAME = "checked";
 
@@ -109,5 +110,12 @@ export const checkedContents: MakeDetector = ({ source, claims, space, former })
     }
   }
 
-  return { name: NAME, stopsFor: [NAME], wants: ({ type }) => type?.reach === "checked", look, rest };
+  return {
+    name: NAME,
+    stopsFor: [NAME],
+    marks: marksOf(FILE_TYPES.filter(({ reach }) => reach === "checked")),
+    wants: ({ type }) => type?.reach === "checked",
+    look,
+    rest,
+  };
 };

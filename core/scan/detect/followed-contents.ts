@@ -1,10 +1,10 @@
 import type { FollowedType } from "../../filetypes/file-type.ts";
 import { goesOnAt, text } from "../../filetypes/followed/text.ts";
-import { HEAD_BYTES, typeOfHead } from "../../filetypes/table.ts";
+import { FILE_TYPES, HEAD_BYTES, typeOfHead } from "../../filetypes/table.ts";
 import type { Find } from "../../finds/find.ts";
 import { isDatabase } from "../database-finds.ts";
 import { followedFind, type Told } from "../followed-find.ts";
-import { type Detector, type MakeDetector, NOTHING_SEEN, type Sector, type Seen } from "./detector.ts";
+import { type Detector, type MakeDetector, marksOf, NOTHING_SEEN, type Sector, type Seen } from "./detector.ts";
 
 const NAME = "followed";
 
@@ -77,5 +77,12 @@ export const followedContents: MakeDetector = ({ source, claims, space, database
     }
   }
 
-  return { name: NAME, stopsFor: ["checked", NAME, "pages"], wants: ({ type }) => type?.reach === "followed", look, rest };
+  return {
+    name: NAME,
+    stopsFor: ["checked", NAME, "pages"],
+    marks: marksOf(FILE_TYPES.filter(({ reach }) => reach === "followed")),
+    wants: ({ type }) => type?.reach === "followed",
+    look,
+    rest,
+  };
 };

@@ -1,4 +1,4 @@
-import { mayTellOfFormer } from "../../filesystems/former/former-volumes.ts";
+import { FORMER_MARKS, mayTellOfFormer } from "../../filesystems/former/former-volumes.ts";
 import { type Bench, type Detector, type MakeDetector, NOTHING_SEEN, type Sector, type Seen } from "./detector.ts";
 import { judgeFound } from "./judge.ts";
 
@@ -32,6 +32,7 @@ export const formerLists: MakeDetector = (bench: Bench): Detector => {
   return {
     name: NAME,
     stopsFor: [],
+    marks: FORMER_MARKS,
     wants: ({ bytes, within }) => mayTellOfFormer(bytes, within),
     look,
     async recall(kept) {

@@ -23,7 +23,9 @@ export const lostLists: MakeDetector = (bench: Bench): Detector => {
   return {
     name: NAME,
     stopsFor: [],
-    wants: ({ run, bytes, within, at }) => run.volume?.mayDig(bytes, within, at) === true,
+    marks: null,
+    onGridOnly: true,
+    wants: (sector) => sector.run.volume?.mayDig(sector.bytes, sector.within, sector.at) === true,
     look,
     async recall(kept, before) {
       for (const at of kept) {

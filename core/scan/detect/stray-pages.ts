@@ -37,5 +37,11 @@ export const strayPages: MakeDetector = ({ claims, space, databases }): Detector
       ],
     };
   }
-  return { name: NAME, stopsFor: [NAME, "checked"], wants: ({ bytes, within }) => bytes[within] === PageType.tableLeaf, look };
+  return {
+    name: NAME,
+    stopsFor: [NAME, "checked"],
+    marks: [{ at: 0, bytes: [PageType.tableLeaf] }],
+    wants: ({ bytes, within }) => bytes[within] === PageType.tableLeaf,
+    look,
+  };
 };
