@@ -6,10 +6,8 @@ const BLOCK = 64 * 1024;
 /** Blocks where those are refused: one bad place lies in fewer of them. */
 const SMALL_BLOCK = 4 * 1024;
 /** Who reads on where the last piece ended is given ever larger ones, up to this: browsers take as long for small ones. */
-const MOST_AHEAD = 4 * 1024 * 1024;
 const GROWTH = 4;
-/** Pieces kept. */
-const KEPT = 12;
+const USUAL: Keeping = { mostAhead: 4 * 1024 * 1024, pieces: 12 };
 
 /** A source that says how much was really asked of the medium. */
 export interface CountedSource extends ByteSource {
@@ -17,10 +15,26 @@ export interface CountedSource extends ByteSource {
   readonly bytesRead: number;
 }
 
+/** A source whose latest reads are at hand. */
+export interface KeptSource extends CountedSource {
+  /** The same as `read` for bytes that are at hand: nothing is waited for. Null: they are not. */
+  peek(offset: number, length: number): Uint8Array | null;
+}
+
+/** How much is kept at hand. */
+interface Keeping {
+  /** Bytes of the largest piece that is read ahead. */
+  readonly mostAhead: number;
+  /** Pieces that are kept. */
+  readonly pieces: number;
+}
+
 interface Piece {
   readonly offset: number;
   readonly length: number;
   readonly bytes: Promise<Uint8Array>;
+  /** The same once they are there. */
+  now: Uint8Array | null;
 }
 
 /**
@@ -30,7 +44,8 @@ interface Piece {
 export function cachedSource(
   source: ByteSource,
   readAhead = (offset: number, length: number) => source.read(offset, length),
-): CountedSource {
+  { mostAhead, pieces }: Keeping = USUAL,
+): KeptSource {
   let kept: Piece[] = [];
   /** The blocks of that size that hold a request. */
   const blocksOf = (offset: number, length: number, block: number): { from: number; to: number } => ({
@@ -43,6 +58,7 @@ export function cachedSource(
     const bytes = how(offset, length).then(
       (read) => {
         bytesRead += length;
+        piece.now = read;
         return read;
       },
       (cause) => {
@@ -50,8 +66,8 @@ export function cachedSource(
         throw cause;
       },
     );
-    const piece: Piece = { offset, length, bytes };
-    kept = [piece, ...kept.slice(0, KEPT - 1)];
+    const piece: Piece = { offset, length, bytes, now: null };
+    kept = [piece, ...kept.slice(0, pieces - 1)];
     last = { end: offset + length, length };
     return bytes;
   };
@@ -59,8 +75,8 @@ export function cachedSource(
   /** What is read for a request: at least the request itself. */
   const pieceFor = (offset: number, length: number): { from: number; to: number } => {
     const goesOn = offset <= last.end && offset + length > last.end && offset > last.end - last.length;
-    if (goesOn && length < MOST_AHEAD) {
-      const ahead = Math.min(MOST_AHEAD, last.length * GROWTH);
+    if (goesOn && length < mostAhead) {
+      const ahead = Math.min(mostAhead, last.length * GROWTH);
       return { from: offset, to: Math.min(source.size, offset + Math.max(length, ahead)) };
     }
     if (length >= SHORT) return { from: offset, to: offset + length };
@@ -71,6 +87,13 @@ export function cachedSource(
     size: source.size,
     get bytesRead() {
       return bytesRead;
+    },
+    peek(offset, length) {
+      for (const { offset: from, length: bytes, now } of kept) {
+        const within = offset - from;
+        if (now && within >= 0 && within + length <= bytes) return now.subarray(within, within + length);
+      }
+      return null;
     },
     async read(offset, length) {
       checkRange(this, offset, length);

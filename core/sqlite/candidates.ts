@@ -1,7 +1,9 @@
 import { grown } from "../bytes/grown.ts";
+import { BitTable } from "./bit-table.ts";
+import { contentKey } from "./content-key.ts";
 import type { PageImage } from "./database-files.ts";
 import type { TableFit } from "./fit.ts";
-import { type FoundRow, fingerprint, type How, headerOf, typesPrint } from "./found-row.ts";
+import { type FoundRow, fingerprint, type How, header, typesPrint } from "./found-row.ts";
 import { PrintTable } from "./print-table.ts";
 import { readTypes } from "./record.ts";
 import { strongPrint } from "./strong-print.ts";
@@ -79,13 +81,16 @@ export class CandidateBook {
   readonly #partial = new Map<number, number[]>();
   /** Whole ones without a row id, by what two rows hardly share. */
   readonly #strong = new PrintTable();
+  /** Row ids that are noted, and contents of which the row id is not known: asked of each row that is there, before anything is worked out of it. */
+  readonly #rowids = new BitTable();
+  readonly #contents = new BitTable();
   /** Strong prints of whole candidates; 0: none. */
   #strongs = new Float64Array(1024);
 
   add(row: FoundRow, bytes: Uint8Array, image: PageImage): void {
     const partial = row.how === "cut" || row.doubtful;
-    const header = headerOf(row.types);
-    const kinds = typesPrint(header, 0, header.length);
+    const headerBytes = header.write(row.types);
+    const kinds = typesPrint(header.bytes, 0, headerBytes);
     const print = fingerprint(kinds, bytes, row.body, row.local) + (partial ? 0.5 : 0);
     const fit = this.#fitNumber(row.fit);
     const rowid = row.rowid === null ? Number.NaN : Number(row.rowid);
@@ -107,11 +112,12 @@ export class CandidateBook {
     if (index === this.#fit.length) this.#grow(index * 2);
     this.#write(index, row, fit, image);
     this.#age[index] = age;
-    this.#putTypes(index, header);
+    this.#putTypes(index, header.bytes, headerBytes);
+    if (row.rowid === null) this.#contents.add(contentKey(bytes, row.body, row.local, header.bytes, 0, headerBytes) ^ fit);
     this.#byPrint.add(print, index);
     this.#noteRowid(index, row);
     if (!partial) {
-      const strong = strongPrint(bytes, 0, row.body, row.local, header);
+      const strong = strongPrint(bytes, 0, row.body, row.local, header.bytes, headerBytes);
       this.#strongs[index] = strong;
       if (strong !== 0 && row.rowid === null && !row.fit.table.withoutRowid) this.#strong.add(strong, index);
       return;
@@ -140,11 +146,11 @@ export class CandidateBook {
     this.#flags[index] = HOWS.indexOf(row.how) | (row.unallocated ? Flag.unallocated : 0) | partial;
   }
 
-  #putTypes(index: number, header: Uint8Array): void {
+  #putTypes(index: number, bytes: Uint8Array, length: number): void {
     const from = this.#types[index];
-    const end = from + header.length;
+    const end = from + length;
     if (end > this.#pool.length) this.#pool = grown(this.#pool, new Uint8Array(Math.max(end, this.#pool.length * 2)));
-    this.#pool.set(header, from);
+    for (let at = 0; at < length; at++) this.#pool[from + at] = bytes[at];
     this.#types[index + 1] = end;
   }
 
@@ -166,6 +172,7 @@ export class CandidateBook {
     if (rowid === null) return;
     if (typeof rowid === "bigint") this.#large.set(index, rowid);
     this.#byRowid.add(Number(rowid), index);
+    this.#rowids.add(rowidKey(Number(rowid)) ^ this.#fit[index]);
   }
 
   #note(index: number, place: CandidatePlace): void {
@@ -261,9 +268,24 @@ export class CandidateBook {
     return some;
   }
 
-  /** Does anything speak of a table's rows? */
-  speaksOf(fit: TableFit): boolean {
-    return this.#fits.includes(fit);
+  /** Are there candidates that may be parts of others? */
+  get hasParts(): boolean {
+    return this.#partial.size > 0;
+  }
+
+  /** The number that a table goes by here. Negative: nothing speaks of its rows. */
+  numberOf(fit: TableFit): number {
+    return this.#fits.indexOf(fit);
+  }
+
+  /**
+   * May a candidate speak of a row that is there, by its number's, its content or as a part of it? `fit`: the number of its table. Most rows are
+   * done with here: nothing of them but their row id and their first moment is looked at.
+   */
+  maySpeakOf(fit: number, rowid: number | bigint | null, bytes: Uint8Array, types: number, body: number, local: number): boolean {
+    if (rowid !== null && this.#rowids.mayHold(rowidKey(Number(rowid)) ^ fit)) return true;
+    if (!this.#contents.isEmpty && this.#contents.mayHold(contentKey(bytes, body, local, bytes, types, body) ^ fit)) return true;
+    return this.#partial.size > 0 && this.#partial.has(typesPrint(bytes, types, body));
   }
 
   /** A row that is there: its copies are no erased rows. @returns other contents that its row id once had */
@@ -289,6 +311,9 @@ export class CandidateBook {
     }
   }
 }
+
+/** A row id as 32 bits. */
+const rowidKey = (rowid: number): number => Math.imul(rowid | 0, 0x9e37_79b1) ^ ((rowid / 2 ** 32) | 0);
 
 const NONE: readonly number[] = [];
 const NO_COPIES: readonly CandidatePlace[] = [];

@@ -1,4 +1,4 @@
-import { cachedSource } from "../bytes/cached-source.ts";
+import { cachedSource, type KeptSource } from "../bytes/cached-source.ts";
 import { type ByteSource, readOr } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import { toldEncoding, toldPageSize } from "./headerless.ts";
@@ -35,6 +35,10 @@ const LEAST_USABLE = 480;
 const ENCODINGS: Record<number, Encoding> = { 1: "utf-8", 2: "utf-16le", 3: "utf-16be" };
 const MAX_PAGES = 0x7fff_fffe;
 
+/** What is kept of a database's files: they are mostly gone through in order, and whoever reads them reads other media too. */
+const KEPT = { mostAhead: 1024 * 1024, pieces: 4 };
+const kept = (source: ByteSource): KeptSource => cachedSource(source, undefined, KEPT);
+
 /** A database that can be read: its pages, and all older images of them. Nothing is ever written. */
 export class DatabaseFiles {
   readonly form: PageForm;
@@ -47,13 +51,13 @@ export class DatabaseFiles {
   readonly troubles: Trouble[];
   /** Every image of every page of the log and the journal, in no order; those of the main file are counted, not listed. */
   readonly beside: readonly PageImage[];
-  readonly #sources: Record<FileName, ByteSource | null>;
+  readonly #sources: Record<FileName, KeptSource | null>;
   readonly #current = new Map<number, PageImage>();
   /** Pages of the main file, the last one perhaps not whole. */
   readonly mainPages: number;
 
   private constructor(
-    sources: Record<FileName, ByteSource | null>,
+    sources: Record<FileName, KeptSource | null>,
     about: {
       form: PageForm;
       encoding: Encoding;
@@ -79,9 +83,9 @@ export class DatabaseFiles {
   /** Opens a database, also one whose header is lost. @returns null where nothing says that it is one */
   static async open(given: DatabaseSources): Promise<DatabaseFiles | null> {
     const sources = {
-      main: cachedSource(given.main),
-      wal: given.wal && given.wal.size > 0 ? cachedSource(given.wal) : null,
-      journal: given.journal && given.journal.size > 0 ? cachedSource(given.journal) : null,
+      main: kept(given.main),
+      wal: given.wal && given.wal.size > 0 ? kept(given.wal) : null,
+      journal: given.journal && given.journal.size > 0 ? kept(given.journal) : null,
     };
     const troubles: Trouble[] = [];
     const wal = sources.wal && (await readWal(sources.wal));
@@ -158,6 +162,12 @@ export class DatabaseFiles {
   mainImage(page: number): PageImage {
     const current = !this.#current.has(page) && page <= this.pages;
     return { page, file: "main", at: (page - 1) * this.form.pageSize, current, age: 1_000_000_000 };
+  }
+
+  /** Bytes of a page image that are at hand already: what is read page by page is mostly not waited for. Null: `read` them. */
+  atHand({ file, at }: PageImage): Uint8Array | null {
+    const source = this.#sources[file];
+    return source && at + this.form.pageSize <= source.size ? source.peek(at, this.form.pageSize) : null;
   }
 
   /** Bytes of a page image, zeros behind the end of a file that is cut off in it. @returns null where they cannot be read */

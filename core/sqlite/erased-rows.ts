@@ -4,7 +4,7 @@ import type { TableFit } from "./fit.ts";
 import { typesPrintOf } from "./found-row.ts";
 import type { Overflow } from "./overflow.ts";
 import { bodyBytes } from "./record.ts";
-import { evidenceOf, type Row, type Version } from "./row.ts";
+import { ErasedRow, evidenceOf, type Row, type Version } from "./row.ts";
 import { isSameRow, joined, readValues, textsRead, type Values } from "./values.ts";
 
 /** A candidate whose values were read. */
@@ -37,6 +37,21 @@ export async function decode(candidate: Candidate, { db, overflow }: Pick<Judgin
   const rest = candidate.overflow > 0 ? await overflow.erased(candidate.overflow, all - local, candidate.age, isRight) : null;
   const whole = rest ? joined(own, rest) : own;
   return { ...readValues(fit.table, types, whole, 0, whole.length, rowid, db.encoding), bytes };
+}
+
+/**
+ * The row of a candidate that has no rival: one that lies in its page with all its values, whose number nothing else speaks of. Its values are not
+ * read before they are asked for. @returns null where more must be known before it is told: then `rowsOfGroup` tells it
+ */
+export async function aloneRow(candidate: Candidate, judging: Judging): Promise<Row | null> {
+  const { db, book } = judging;
+  const { image, fit, rowid, types, body, local } = candidate;
+  if (candidate.partial || candidate.how === "cut" || local < bodyBytes(types) || book.hasParts || judging.isIndexed(fit, rowid))
+    return null;
+  const bytes = db.atHand(image) ?? (await db.readAgain(image));
+  if (!bytes || book.isLive(candidate.index)) return null;
+  const read = () => readValues(fit.table, types, bytes, body, local, rowid, db.encoding).values;
+  return new ErasedRow(candidate, judging.mayBeLost(candidate) ? "damaged" : "whole", read);
 }
 
 /** Which of several contents of one row id is told first: a whole one before a part, then the newest. */

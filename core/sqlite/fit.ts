@@ -122,6 +122,11 @@ export class TableFit {
     return judged === 0 ? 0 : points / judged;
   }
 
+  /** May a whole record begin with this type? */
+  mayBegin(type: number): boolean {
+    return this.#rowidPlace === 0 ? type === 0 : (this.#columns[0]?.scoreType(type, false) ?? -1) >= 0;
+  }
+
   /** Serial types that a column may have. `bytes`: exactly so long; null: any that was seen. */
   typesOf(place: number, bytes: number | null): number[] {
     return place === this.#rowidPlace ? (bytes === null || bytes === 0 ? [0] : []) : this.#columns[place].typesOf(bytes, this.learned);
@@ -157,6 +162,14 @@ export class Shapes {
     this.otherFirstWidths = [...new Set(this.rowid.filter((fit) => !fit.beginsWithRowid && !fit.isSchema).map(({ width }) => width))];
     this.fewest = Math.min(...tables.map(({ width }) => (width > 3 ? Math.ceil(width / 2) : width)), 127) + 1;
     this.most = Math.max(...tables.map(({ width }) => 2 + 3 * width), 2);
+  }
+
+  #first: Uint8Array | null = null;
+
+  /** May a record of one of these tables begin with a type whose first byte this is? Asked for every byte of free space. */
+  mayBegin(byte: number): boolean {
+    this.#first ??= Uint8Array.from({ length: 256 }, (_, type) => Number(type >= 0x80 || this.tables.some((fit) => fit.mayBegin(type))));
+    return this.#first[byte] === 1;
   }
 
   /** The table of that number; null where it is none of these. */

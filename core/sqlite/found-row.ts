@@ -1,4 +1,5 @@
 import type { TableFit } from "./fit.ts";
+import { varintSize } from "./varint.ts";
 
 /** How a row was met in a page. */
 export type How = "cell" | "leftover" | "head lost" | "cut";
@@ -36,10 +37,7 @@ const TAIL = 24;
 export const typesPrint = (bytes: Uint8Array, header: number, body: number): number => mixed(bytes, header, body, SEED);
 
 /** The same of a row whose header is not there any more, or not whole. */
-export function typesPrintOf(types: readonly number[]): number {
-  const header = headerOf(types);
-  return typesPrint(header, 0, header.length);
-}
+export const typesPrintOf = (types: readonly number[]): number => typesPrint(header.bytes, 0, header.write(types));
 
 const SEED = 0x811c_9dc5;
 
@@ -63,16 +61,23 @@ export function fingerprint(seed: number, bytes: Uint8Array, body: number, local
   return ((a ^ (a >>> 15)) >>> 0) * 2 ** 21 + ((b ^ seed) & 0x1f_ffff);
 }
 
-/** A record's types as it writes them, without the size of the header before them. */
-export function headerOf(types: readonly number[]): Uint8Array {
-  const bytes: number[] = [];
-  for (const type of types) {
-    if (type < 0x80) bytes.push(type);
-    else {
-      const start = bytes.length;
-      for (let left = type; left > 0; left = Math.floor(left / 128))
-        bytes.splice(start, 0, (left % 128) | (bytes.length > start ? 0x80 : 0));
+/** Types as records write them, without the size of the header before them: into the same bytes each time. */
+class HeaderWriter {
+  bytes = new Uint8Array(1024);
+
+  /** @returns how many bytes they take */
+  write(types: readonly number[]): number {
+    if (this.bytes.length < types.length * MOST_BYTES) this.bytes = new Uint8Array(types.length * MOST_BYTES * 2);
+    let at = 0;
+    for (let index = 0; index < types.length; index++) {
+      const type = types[index];
+      if (type >= 0x80)
+        for (let bits = 7 * (varintSize(type) - 1); bits > 0; bits -= 7) this.bytes[at++] = 0x80 | (Math.floor(type / 2 ** bits) & 0x7f);
+      this.bytes[at++] = type & 0x7f;
     }
+    return at;
   }
-  return Uint8Array.from(bytes);
 }
+/** Bytes of the longest type that is believed. */
+const MOST_BYTES = 9;
+export const header = new HeaderWriter();

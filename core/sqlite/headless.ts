@@ -1,7 +1,6 @@
 import type { TableFit } from "./fit.ts";
-import { Freeblock } from "./layout.ts";
 import { type Gap, localBytes } from "./page.ts";
-import { LEAST, LEAST_VALUES, type Looking, likeness, MAX_PAYLOAD, nearness, rowOf, SMALLEST, types, type Weighed } from "./reading.ts";
+import { LEAST, LEAST_VALUES, type Looking, likeness, lyingAt, MAX_PAYLOAD, nearness, SMALLEST, types, Weighed } from "./reading.ts";
 import { bodyBytes, readTypes, serialBytes } from "./record.ts";
 import { varintLength, varintNumber, varintSize } from "./varint.ts";
 
@@ -24,11 +23,14 @@ interface Block {
   readonly found: Weighed[];
 }
 
-/** A cell of which the first four bytes are a free block's: what is lost is worked out from what is left. */
+/**
+ * A cell of which the first four bytes are a free block's (§1.6: where the next one is, and how long this one): what is lost is worked out from
+ * what is left.
+ */
 export function headless(bytes: Uint8Array, at: number, gap: Gap, looking: Looking, found: Weighed[]): void {
   const { form, shapes } = looking;
-  const size = Freeblock.bytes(bytes, at);
-  const next = Freeblock.next(bytes, at);
+  const size = (bytes[at + 2] << 8) | bytes[at + 3];
+  const next = (bytes[at] << 8) | bytes[at + 1];
   if (size < SMALLEST || at + size > form.usable) return;
   // Free blocks are in order, and never so close that they would have been joined.
   if (next !== 0 && (next < at + size + 4 || next + 4 > form.usable)) return;
@@ -48,7 +50,8 @@ function headlessRow(block: Block, head: number, keyed: boolean): void {
     let headerBytes = bytes[header];
     let place = header + 1;
     if (headerBytes >= 0x80) headerBytes = ((headerBytes & 0x7f) << 7) | bytes[place++];
-    if (headerBytes < shapes.fewest || headerBytes > shapes.most || header + headerBytes > block.to) return;
+    if (headerBytes < shapes.fewest || headerBytes > shapes.most || header + headerBytes > block.to || !shapes.mayBegin(bytes[place]))
+      return;
     if (!readTypes(bytes, place, header + headerBytes, types, 2000)) return;
     const fit = shapes.best(types, keyed, looking.owner, LEAST.headLost);
     if (fit) consider(block, head, header + headerBytes, fit, false);
@@ -56,6 +59,7 @@ function headlessRow(block: Block, head: number, keyed: boolean): void {
   }
   // The header's own size is lost, and perhaps the first types with it: how many there must be is known from the tables.
   const lost = 3 - head;
+  if (lost === 0 && !shapes.mayBegin(bytes[at + 4])) return;
   if (lost === 0) for (const width of keyed ? shapes.keyedWidths : shapes.rowidWidths) tryLost(block, head, NONE, width, keyed);
   else if (keyed) for (const width of shapes.keyedWidths) tryUnknown(block, head, lost, width, keyed);
   else {
@@ -147,7 +151,9 @@ function keepHeaviest(found: Weighed[], from: number): void {
   const heaviest = Math.max(...readings.map(({ weight }) => weight));
   const rivals = readings.filter(({ weight }) => weight >= heaviest * NEARLY).length - 1;
   const best = readings.find(({ weight }) => weight === heaviest);
-  if (best) found.push({ ...best, doubtful: best.doubtful || rivals > 0 });
+  if (!best) return;
+  best.doubtful ||= rivals > 0;
+  found.push(best);
 }
 
 /**
@@ -197,9 +203,9 @@ function consider({ bytes, at, size, gap, looking, found }: Block, head: number,
   const cut = end > gap.to;
   // A block that is too short for its row was given away from its end on; one that is longer holds more rows behind it.
   if (cut && (there <= body || fit.score(types) < LEAST.cut || fit.width < 4)) return;
-  const row = rowOf(bytes, fit, at, there, body, allBytes, local - headerBytes, local < payload, gap);
+  const row = lyingAt(bytes, fit, at, there, body, allBytes, local - headerBytes, local < payload, gap);
   const likely = row ? likeness(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.headLost, 0) : 0;
   if (!row || likely === 0) return;
   const worth = (there - at) * (cut ? 0.4 : exact ? 0.95 : 0.8) * likely * nearness(fit, looking);
-  found.push({ ...row, how: cut ? "cut" : "head lost", doubtful, weight: worth, loose: head < 4 && !exact });
+  found.push(new Weighed(row, cut ? "cut" : "head lost", null, worth, doubtful, head < 4 && !exact));
 }

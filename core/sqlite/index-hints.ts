@@ -50,9 +50,13 @@ export class IndexHints {
     hint.evidence.push(evidence);
   }
 
-  /** A row id that is in use: what entries say of it is of a row that is there. */
-  known(fit: TableFit, rowid: number | bigint | null): void {
-    if (rowid !== null) this.#hints.get(fit)?.delete(rowid);
+  get isEmpty(): boolean {
+    return this.#count === 0;
+  }
+
+  /** What is noted of a table's rows, by their row ids: those that are in use are taken out. Undefined: nothing. */
+  of(fit: TableFit): Map<number | bigint, unknown> | undefined {
+    return this.#hints.get(fit);
   }
 
   #noteText(text: string, hint: Hint): void {

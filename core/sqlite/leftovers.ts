@@ -13,11 +13,13 @@ import { wholeCell } from "./whole-cell.ts";
 const MAX_FOUND = 20_000;
 
 /** Readings as they are told of: a loose one that nothing bears out is in doubt. */
-function settled(rows: readonly Weighed[], gap: Gap): FoundRow[] {
-  return rows.map(({ loose, weight: _, ...row }, index) => {
-    const next = rows[index + 1]?.start ?? gap.to;
-    return loose && (next < row.end || next > row.end + LARGEST_FRAGMENT) ? { ...row, doubtful: true } : row;
-  });
+function settled(rows: Weighed[], gap: Gap): FoundRow[] {
+  for (let index = 0; index < rows.length; index++) {
+    const { loose, end } = rows[index];
+    const next = index + 1 < rows.length ? rows[index + 1].start : gap.to;
+    if (loose && (next < end || next > end + LARGEST_FRAGMENT)) rows[index].doubtful = true;
+  }
+  return rows;
 }
 
 /** Bytes between two rows that are too few for a free block ("Database File Format" §1.6). */

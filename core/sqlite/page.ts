@@ -1,10 +1,10 @@
-import { u16be, u32be } from "../bytes/layout.ts";
 import { DatabaseHeader, isBtreeType, PageHeader, PageType } from "./layout.ts";
 import { varintLength, varintNumber } from "./varint.ts";
 
 /** Numbers as all parts of the format hold them: page numbers, and offsets in a page. */
-export const u32 = u32be(0);
-const u16 = u16be(0);
+export const u32 = (bytes: Uint8Array, at: number): number =>
+  ((bytes[at] << 24) | (bytes[at + 1] << 16) | (bytes[at + 2] << 8) | bytes[at + 3]) >>> 0;
+const u16 = (bytes: Uint8Array, at: number): number => (bytes[at] << 8) | bytes[at + 1];
 
 /** How a page of a database is cut up. All in bytes. */
 export interface PageForm {

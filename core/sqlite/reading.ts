@@ -1,5 +1,5 @@
 import type { Shapes, TableFit } from "./fit.ts";
-import type { FoundRow } from "./found-row.ts";
+import type { FoundRow, How } from "./found-row.ts";
 import { type Gap, type PageForm, u32 } from "./page.ts";
 import { type Encoding, serialBytes } from "./record.ts";
 import { textsRead } from "./values.ts";
@@ -26,12 +26,63 @@ export const MAX_PAYLOAD = 64 * 1024 * 1024;
 /** A row of fewer bytes is told by chance. */
 export const SMALLEST = 5;
 
-/** A row as it was read at some place, and what speaks for that reading. */
-export interface Weighed extends FoundRow {
+/**
+ * A row as it was read at some place, and what speaks for that reading. A class, so that all are put together the same way: there may be one
+ * for every byte of free space.
+ */
+export class Weighed implements FoundRow {
+  readonly fit: TableFit;
+  readonly how: How;
+  readonly start: number;
+  readonly end: number;
+  readonly rowid: number | bigint | null;
+  readonly types: readonly number[];
+  readonly body: number;
+  readonly local: number;
+  readonly bodyBytes: number;
+  readonly overflow: number;
+  doubtful: boolean;
+  readonly unallocated: boolean;
   /** Bytes that it explains, less for all that is in doubt. */
   readonly weight: number;
   /** How many values it has is lost, and it does not fill its free block: it is believed where the next row begins at its end. */
   readonly loose: boolean;
+
+  constructor(
+    { fit, start, end, body, local, bodyBytes, overflow, unallocated }: Lying,
+    how: How,
+    rowid: number | bigint | null,
+    weight: number,
+    doubtful: boolean,
+    loose: boolean,
+  ) {
+    this.fit = fit;
+    this.how = how;
+    this.start = start;
+    this.end = end;
+    this.rowid = rowid;
+    this.types = types.slice();
+    this.body = body;
+    this.local = local;
+    this.bodyBytes = bodyBytes;
+    this.overflow = overflow;
+    this.doubtful = doubtful;
+    this.unallocated = unallocated;
+    this.weight = weight;
+    this.loose = loose;
+  }
+}
+
+/** Where a reading that is not believed yet lies: filled in anew for each. Its types are in `types`. */
+export interface Lying {
+  fit: TableFit;
+  start: number;
+  end: number;
+  body: number;
+  local: number;
+  bodyBytes: number;
+  overflow: number;
+  unallocated: boolean;
 }
 
 /** What rows are looked for in a page. */
@@ -46,8 +97,10 @@ export interface Looking {
 /** Serial types of the reading that is looked at now. One list for all: this is done for every byte of free space. */
 export const types: number[] = [];
 
-/** What a row's place in the page and its types make. @returns null where not even its first value is there */
-export function rowOf(
+let lying: Lying | null = null;
+
+/** What a row's place in the page and its types make: the same object each time. @returns null where not even its first value is there */
+export function lyingAt(
   bytes: Uint8Array,
   fit: TableFit,
   start: number,
@@ -57,34 +110,31 @@ export function rowOf(
   localBody: number,
   spills: boolean,
   { unallocated }: Gap,
-): FoundRow | null {
+): Lying | null {
   const local = Math.min(localBody, end - body);
   if (local < 0) return null;
   const pointer = body + localBody;
   const overflow = spills && pointer + 4 <= end ? u32(bytes, pointer) : 0;
-  return {
-    fit,
-    how: "leftover",
-    start,
-    end,
-    rowid: null,
-    types: types.slice(),
-    body,
-    local,
-    bodyBytes: allBytes,
-    overflow,
-    doubtful: false,
-    unallocated,
-  };
+  lying ??= { fit, start, end, body, local, bodyBytes: allBytes, overflow, unallocated };
+  lying.fit = fit;
+  lying.start = start;
+  lying.end = end;
+  lying.body = body;
+  lying.local = local;
+  lying.bodyBytes = allBytes;
+  lying.overflow = overflow;
+  lying.unallocated = unallocated;
+  return lying;
 }
 
 /**
  * Do texts read as texts, as far as they lie here, do values look like those of their columns, and is there enough of them?
  * @returns how much they look so, 0 to 1; 0 where it is not enough
  */
-export function likeness(bytes: Uint8Array, row: FoundRow, encoding: Encoding, least: number, strange: number): number {
-  const { fit, types: own, body, local } = row;
-  if (told(bytes, row) < (fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown) || !textsRead(own, bytes, body, local, encoding)) return 0;
+export function likeness(bytes: Uint8Array, { fit, body, local }: Lying, encoding: Encoding, least: number, strange: number): number {
+  const own = types;
+  if (told(bytes, body, local) < (fit.learned ? LEAST_TOLD.learned : LEAST_TOLD.unknown) || !textsRead(own, bytes, body, local, encoding))
+    return 0;
   const score = fit.scoreValues(own, bytes, body, local, encoding, Math.max(strange, Math.floor(own.length / STRANGE_ONE_IN)));
   return score >= least ? score : 0;
 }
@@ -92,7 +142,8 @@ export function likeness(bytes: Uint8Array, row: FoundRow, encoding: Encoding, l
 export const nearness = (fit: TableFit, { owner }: Looking): number => (owner && fit !== owner ? STRANGER : 1);
 
 /** How much the values of a row say, roughly in bytes that would have to agree by chance. Zeros say nothing. */
-function told(bytes: Uint8Array, { types: own, body, local }: FoundRow): number {
+function told(bytes: Uint8Array, body: number, local: number): number {
+  const own = types;
   // That so many types fit so many columns says something too.
   let sum = Math.min(1.5, own.length * 0.1);
   let at = 0;

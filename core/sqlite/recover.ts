@@ -2,7 +2,7 @@ import type { Trouble } from "../bytes/trouble.ts";
 import { type Candidate, CandidateBook } from "./candidates.ts";
 import { noPlaces, placeCell, readCell } from "./cell.ts";
 import type { DatabaseFiles, PageImage } from "./database-files.ts";
-import { decode, type Judging, rowsOfGroup } from "./erased-rows.ts";
+import { aloneRow, decode, type Judging, rowsOfGroup } from "./erased-rows.ts";
 import { examinePage } from "./examine-page.ts";
 import type { TableFit } from "./fit.ts";
 import { type FoundRow, fingerprint, typesPrint } from "./found-row.ts";
@@ -11,7 +11,7 @@ import { LostRanges } from "./lost-ranges.ts";
 import { Overflow } from "./overflow.ts";
 import { type BtreePage, btreePage, cellAt, headerAt } from "./page.ts";
 import { SCHEMA_TABLE } from "./read-schema.ts";
-import { evidenceOf, LiveRow, type Row, type ValueReader, type Version } from "./row.ts";
+import { evidenceOf, LiveRow, NO_VERSIONS, type Row, type RowPage, type Version } from "./row.ts";
 import type { Table } from "./schema.ts";
 import { strongPrint } from "./strong-print.ts";
 import { Survey } from "./survey.ts";
@@ -70,7 +70,7 @@ class Recovery {
         signal.throwIfAborted();
         yield this.#batch([]);
       }
-      const bytes = await this.#db.read(image);
+      const bytes = this.#db.atHand(image) ?? (await this.#db.read(image));
       if (bytes) this.#note(bytes, image);
       else if (image.file === "main") this.#trouble("a page cannot be read", image.at);
     }
@@ -103,8 +103,9 @@ class Recovery {
     };
     for (const group of this.#book.groups()) {
       if (group[0].fit.table === SCHEMA_TABLE) continue;
-      const rows = await rowsOfGroup(group, judging);
-      for (const row of rows) this.#hints.told(row);
+      const alone = group.length === 1 ? await aloneRow(group[0], judging) : null;
+      const rows = alone ? [alone] : await rowsOfGroup(group, judging);
+      if (!this.#hints.isEmpty) for (const row of rows) this.#hints.told(row);
       yield rows;
     }
     yield [...this.#hints.rest()];
@@ -141,15 +142,16 @@ class Recovery {
   async #rowsOf(page: number, fit: TableFit): Promise<Row[] | null> {
     const { form } = this.#db;
     const image = this.#db.currentImage(page);
-    const bytes = image && (await this.#db.read(image));
+    const bytes = image && (this.#db.atHand(image) ?? (await this.#db.read(image)));
     const header = bytes && btreePage(bytes, form, headerAt(page));
     if (!image || !bytes || !header) {
       this.#trouble(`a page of ${fit.table.name} is missing or broken`, (page - 1) * form.pageSize);
       return null;
     }
     const rows: Row[] = [];
-    const isSpokenOf = this.#book.speaksOf(fit);
-    const reader = this.#reader(fit.table, header);
+    const number = this.#book.numberOf(fit);
+    const hints = this.#hints.of(fit);
+    const shared = this.#rowPage(fit.table, image, bytes, header);
     for (let index = 0; index < header.cells; index++) {
       const at = cellAt(bytes, header, index, form);
       if (at === 0 || !placeCell(bytes, header, at, form, this.#places)) {
@@ -157,9 +159,10 @@ class Recovery {
         continue;
       }
       const { rowid, header: types, body, local, spills } = this.#places;
-      this.#hints.known(fit, rowid);
+      // A row id that is in use: what entries of indexes say of it is of a row that is there.
+      if (rowid !== null) hints?.delete(rowid);
       let others = NONE;
-      if (isSpokenOf) {
+      if (number >= 0 && this.#book.maySpeakOf(number, rowid, bytes, types, body, local)) {
         const kinds = typesPrint(bytes, types, body);
         const earlier = this.#book.live(fit, rowid, fingerprint(kinds, bytes, body, local));
         this.#book.markParts(kinds, bytes, body, local);
@@ -168,20 +171,23 @@ class Recovery {
       }
       // A row that goes on in overflow pages is read at once, since they must be asked for.
       const read = spills ? await this.#long(fit.table, bytes, header, at) : null;
-      const now = read ?? (others.length > 0 ? reader.read(bytes, at) : null);
+      const now = read ?? (others.length > 0 ? shared.read(at) : null);
       const versions = now && others.length > 0 ? await this.#versions(others, now.values) : NO_VERSIONS;
-      rows.push(new LiveRow(fit.table, rowid, image, bytes, at, reader, versions, now));
+      rows.push(new LiveRow(shared, at, rowid, versions, now));
     }
     return rows;
   }
 
   readonly #places = noPlaces();
 
-  /** Reads the values of rows of one page that lie in it alone. */
-  #reader(table: Table, page: BtreePage): ValueReader {
+  /** A page whose rows are told of; those that lie in it alone are read from it. */
+  #rowPage(table: Table, image: PageImage, bytes: Uint8Array, page: BtreePage): RowPage {
     const { form, encoding } = this.#db;
     return {
-      read(bytes, at) {
+      table,
+      image,
+      bytes,
+      read(at) {
         const cell = readCell(bytes, page, at, form);
         return cell ? readValues(table, cell.types, bytes, cell.body, cell.local, cell.rowid, encoding) : NOTHING_READ;
       },
@@ -213,7 +219,6 @@ class Recovery {
   }
 }
 
-const NO_VERSIONS: readonly Version[] = [];
 const NONE: readonly number[] = [];
 /** What is read of a cell that is none. */
 const NOTHING_READ: Read = { values: [], complete: false };

@@ -1,4 +1,4 @@
-import type { CandidatePlace } from "./candidates.ts";
+import type { Candidate, CandidatePlace } from "./candidates.ts";
 import type { FileName, PageImage } from "./database-files.ts";
 import type { Value } from "./record.ts";
 import type { Table } from "./schema.ts";
@@ -34,46 +34,42 @@ export interface Row {
   readonly versions: readonly Version[];
 }
 
-/** What reads the values of a row that is there, when they are asked for. `at`: where its cell begins in the page. */
-export interface ValueReader {
-  read(bytes: Uint8Array, at: number): Read;
+/** What rows of one page image have in common: enough to read their values when they are asked for. */
+export interface RowPage {
+  readonly table: Table;
+  readonly image: PageImage;
+  readonly bytes: Uint8Array;
+  /** Reads the values of the row whose cell begins at `at`. */
+  read(at: number): Read;
 }
 
 /** A row that a reader of the database sees. There may be millions: its values are read when they are asked for. */
 export class LiveRow implements Row {
-  readonly state = "present";
-  readonly table: Table;
   readonly rowid: number | bigint | null;
   readonly versions: readonly Version[];
-  readonly #image: PageImage;
-  readonly #bytes: Uint8Array;
+  readonly #page: RowPage;
   readonly #at: number;
-  readonly #reader: ValueReader;
   #read: Read | null;
 
-  /** `read`: its values, where they were read already. */
-  constructor(
-    table: Table,
-    rowid: number | bigint | null,
-    image: PageImage,
-    bytes: Uint8Array,
-    at: number,
-    reader: ValueReader,
-    versions: readonly Version[],
-    read: Read | null,
-  ) {
-    this.table = table;
+  /** `at`: where its cell begins in the page. `read`: its values, where they were read already. */
+  constructor(page: RowPage, at: number, rowid: number | bigint | null, versions: readonly Version[], read: Read | null) {
     this.rowid = rowid;
-    this.#image = image;
-    this.#bytes = bytes;
-    this.#at = at;
-    this.#reader = reader;
     this.versions = versions;
+    this.#page = page;
+    this.#at = at;
     this.#read = read;
   }
 
+  get state(): "present" {
+    return "present";
+  }
+
+  get table(): Table {
+    return this.#page.table;
+  }
+
   #values(): Read {
-    this.#read ??= this.#reader.read(this.#bytes, this.#at);
+    this.#read ??= this.#page.read(this.#at);
     return this.#read;
   }
 
@@ -86,9 +82,51 @@ export class LiveRow implements Row {
   }
 
   get evidence(): readonly RowEvidence[] {
-    return [{ what: "live", file: this.#image.file, page: this.#image.page, at: this.#image.at + this.#at }];
+    const { file, page, at } = this.#page.image;
+    return [{ what: "live", file, page, at: at + this.#at }];
   }
 }
+
+/** A row that was erased, with nothing that speaks against it: its values are read from its page when they are asked for. */
+export class ErasedRow implements Row {
+  readonly condition: Row["condition"];
+  readonly #candidate: Candidate;
+  readonly #read: () => Values;
+  #values: Values | null = null;
+
+  constructor(candidate: Candidate, condition: Row["condition"], read: () => Values) {
+    this.condition = condition;
+    this.#candidate = candidate;
+    this.#read = read;
+  }
+
+  get state(): "erased" {
+    return "erased";
+  }
+
+  get table(): Table {
+    return this.#candidate.fit.table;
+  }
+
+  get rowid(): number | bigint | null {
+    return this.#candidate.rowid;
+  }
+
+  get values(): Values {
+    this.#values ??= this.#read();
+    return this.#values;
+  }
+
+  get versions(): readonly Version[] {
+    return NO_VERSIONS;
+  }
+
+  get evidence(): readonly RowEvidence[] {
+    return [evidenceOf(this.#candidate), ...this.#candidate.copies.map(evidenceOf)];
+  }
+}
+
+export const NO_VERSIONS: readonly Version[] = [];
 
 /** The place of a row that a reader of the database does not see. */
 export function evidenceOf({ image, start, how, unallocated }: CandidatePlace): RowEvidence {

@@ -6,21 +6,27 @@ const COUNTED = 48;
 /** A text of fewer bytes is shared by many rows. */
 const LEAST_TEXT = 4;
 /** Serial types of integers of six and eight bytes, and of reals: times and the like, which two rows hardly share. */
-const isMoment = (type: number): boolean => type === 5 || type === 6 || type === 7;
+export const isMoment = (type: number): boolean => type === 5 || type === 6 || type === 7;
 
 /**
  * A number of those values of a row that two rows hardly share: a moment and its texts. Rows of one table that have the same one
- * are one row at different times, though small values of it changed. `header` to `body`: its types, as a record writes them.
+ * are one row at different times, though small values of it changed. `types` from `header` to `typesEnd`: as a record writes them.
  * @returns 0 where it holds no moment, or nothing beside it
  */
-export function strongPrint(bytes: Uint8Array, header: number, body: number, local: number, types: Uint8Array = bytes): number {
+export function strongPrint(
+  bytes: Uint8Array,
+  header: number,
+  body: number,
+  local: number,
+  types: Uint8Array = bytes,
+  typesEnd = body,
+): number {
   let a = 0x811c_9dc5;
   let b = 0x2545_f491;
   let moments = 0;
   let texts = 0;
   let at = body;
   const end = Math.min(body + local, bytes.length);
-  const typesEnd = types === bytes ? body : types.length;
   for (let place = header, number = 0; place < typesEnd && at < end; number++) {
     let type = types[place];
     let length = 1;

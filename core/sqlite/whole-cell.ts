@@ -1,6 +1,6 @@
 import type { Shapes } from "./fit.ts";
 import { type Gap, localBytes } from "./page.ts";
-import { LEAST, LEAST_VALUES, type Looking, likeness, MAX_PAYLOAD, nearness, rowOf, types, type Weighed } from "./reading.ts";
+import { LEAST, LEAST_VALUES, type Looking, likeness, lyingAt, MAX_PAYLOAD, nearness, types, Weighed } from "./reading.ts";
 import { serialBytes } from "./record.ts";
 import { rowidAt, varintLength, varintNumber } from "./varint.ts";
 
@@ -37,7 +37,7 @@ function headerAt(bytes: Uint8Array, header: number, to: number, payload: number
     if (place >= to || bytes[place] >= 0x80) return false;
     size = ((size & 0x7f) << 7) | bytes[place++];
   }
-  if (size < shapes.fewest || size > shapes.most || size > payload || header + size > to) return false;
+  if (size < shapes.fewest || size > shapes.most || size > payload || header + size > to || !shapes.mayBegin(bytes[place])) return false;
   const end = header + size;
   let sum = size;
   types.length = 0;
@@ -77,11 +77,11 @@ function takeWhole(
   const end = Math.max(header + local + (local < payload ? 4 : 0), at + 4);
   const there = Math.min(end, gap.to);
   const cut = end > gap.to;
-  const row = rowOf(bytes, fit, at, there, bodyAt, payload - (bodyAt - header), local - (bodyAt - header), local < payload, gap);
+  const row = lyingAt(bytes, fit, at, there, bodyAt, payload - (bodyAt - header), local - (bodyAt - header), local < payload, gap);
   const likely = row ? likeness(bytes, row, looking.encoding, cut ? LEAST_VALUES.cut : LEAST_VALUES.exact, 1) : 0;
   if (!row || likely === 0) return;
   const rowid = keyed ? null : rowidAt(bytes, idAt, header - idAt);
   // Few and short values agree by chance now and then: what stands alone must say more.
   const worth = (there - at) * (cut ? 0.55 : 1) * likely * nearness(fit, looking);
-  found.push({ ...row, how: cut ? "cut" : "leftover", rowid, weight: worth, loose: false });
+  found.push(new Weighed(row, cut ? "cut" : "leftover", rowid, worth, false, false));
 }

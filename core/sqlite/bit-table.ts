@@ -1,0 +1,29 @@
+/** Bits of a table: one million bytes, whatever is noted. */
+const BITS = 2 ** 23;
+
+/** A set of numbers that answers "not in it" for sure and "in it" nearly so: one bit for each, by a part of its hash. Asked before anything dearer is. */
+export class BitTable {
+  #bits: Uint32Array | null = null;
+
+  get isEmpty(): boolean {
+    return this.#bits === null;
+  }
+
+  /** `key`: any 32 bits; they are mixed here. */
+  add(key: number): void {
+    this.#bits ??= new Uint32Array(BITS / 32);
+    const bit = placeOf(key);
+    this.#bits[bit >>> 5] |= 1 << (bit & 31);
+  }
+
+  mayHold(key: number): boolean {
+    if (this.#bits === null) return false;
+    const bit = placeOf(key);
+    return (this.#bits[bit >>> 5] & (1 << (bit & 31))) !== 0;
+  }
+}
+
+function placeOf(key: number): number {
+  const mixed = Math.imul(key ^ (key >>> 15), 0x2c1b_3c6d);
+  return (mixed ^ (mixed >>> 13)) & (BITS - 1);
+}
