@@ -172,7 +172,7 @@ export class CandidateBook {
     if (rowid === null) return;
     if (typeof rowid === "bigint") this.#large.set(index, rowid);
     this.#byRowid.add(Number(rowid), index);
-    this.#rowids.add(rowidKey(Number(rowid)) ^ this.#fit[index]);
+    this.#rowids.add(rowidKey(Number(rowid)) ^ (this.#fit[index] << 16));
   }
 
   #note(index: number, place: CandidatePlace): void {
@@ -283,7 +283,7 @@ export class CandidateBook {
    * done with here: nothing of them but their row id and their first moment is looked at.
    */
   maySpeakOf(fit: number, rowid: number | bigint | null, bytes: Uint8Array, types: number, body: number, local: number): boolean {
-    if (rowid !== null && this.#rowids.mayHold(rowidKey(Number(rowid)) ^ fit)) return true;
+    if (rowid !== null && this.#rowids.mayHold(rowidKey(Number(rowid)) ^ (fit << 16))) return true;
     if (!this.#contents.isEmpty && this.#contents.mayHold(contentKey(bytes, body, local, bytes, types, body) ^ fit)) return true;
     return this.#partial.size > 0 && this.#partial.has(typesPrint(bytes, types, body));
   }
@@ -313,7 +313,8 @@ export class CandidateBook {
 }
 
 /** A row id as 32 bits. */
-const rowidKey = (rowid: number): number => Math.imul(rowid | 0, 0x9e37_79b1) ^ ((rowid / 2 ** 32) | 0);
+const rowidKey = (rowid: number): number =>
+  rowid === (rowid | 0) ? rowid : ((rowid % 2 ** 32) | 0) ^ Math.imul((rowid / 2 ** 32) | 0, 0x9e37_79b1);
 
 const NONE: readonly number[] = [];
 const NO_COPIES: readonly CandidatePlace[] = [];

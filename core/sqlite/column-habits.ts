@@ -3,6 +3,8 @@ import { type Column, classesOf, expectedOf } from "./schema.ts";
 
 /** Different text and blob sizes that are remembered of a column. */
 const MAX_SIZES = 48;
+/** Types that a record writes in one byte. */
+const SHORT_TYPES = 128;
 /** Bytes of a text that are held against what the column's texts are made of. */
 const SPELLED = 96;
 
@@ -28,6 +30,7 @@ export class ColumnHabits {
 
   learn(type: number, bytes: Uint8Array, at: number, there: number, encoding: Encoding): void {
     this.#seen |= classOf(type);
+    this.#scores = null;
     if (type < 10) {
       this.#types |= 1 << type;
       if (type !== 0 && type !== 7 && serialBytes(type) <= there) {
@@ -47,8 +50,21 @@ export class ColumnHabits {
     for (let place = at + first; place < at + Math.min(length, there); place += step) this.#letters[bytes[place]] = 1;
   }
 
+  /** Scores of the types of one byte, worked out once for what was learned so far: they are asked for in every byte of free space. */
+  #scores: Float64Array | null = null;
+  #scoresLearned = false;
+
   /** How well a type fits alone: 0 to 1, negative where it cannot be. `learned`: enough rows were seen. */
   scoreType(type: number, learned: boolean): number {
+    if (type >= SHORT_TYPES) return this.#score(type, learned);
+    if (this.#scores === null || this.#scoresLearned !== learned) {
+      this.#scores = Float64Array.from({ length: SHORT_TYPES }, (_, one) => this.#score(one, learned));
+      this.#scoresLearned = learned;
+    }
+    return this.#scores[type];
+  }
+
+  #score(type: number, learned: boolean): number {
     const kind = classOf(type);
     if (!(this.allowed & kind)) return -1;
     if (!learned) return this.expected & kind ? (kind === Class.null || this.expected === this.allowed ? 0.75 : 1) : 0;
@@ -77,11 +93,13 @@ export class ColumnHabits {
     if (!(type & 1)) return byType * fits;
     const step = encoding === "utf-8" ? 1 : 2;
     const first = encoding === "utf-16le" ? 1 : 0;
+    const letters = this.#letters;
+    const end = at + Math.min(length, there, SPELLED);
     let strange = 0;
     let seen = 0;
-    for (let place = at + first; place < at + Math.min(length, there, SPELLED); place += step) {
+    for (let place = at + first; place < end; place += step) {
       seen++;
-      if (this.#letters[bytes[place]] === 0) strange++;
+      strange += 1 - letters[bytes[place]];
     }
     const spelled = strange === 0 ? 1 : strange * 8 <= seen ? 0.85 : strange * 3 <= seen ? 0.5 : 0.1;
     return byType * fits * spelled;

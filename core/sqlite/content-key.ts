@@ -23,14 +23,15 @@ export function contentKey(bytes: Uint8Array, body: number, local: number, types
     place += length;
     const size = serialBytes(type);
     if (size < 0) break;
-    if (isMoment(type) && at + size <= end) return mixed(bytes, at, at + size, type);
+    if (isMoment(type) && at + size <= end) return sumOf(bytes, at, at + size, type);
     at += size;
   }
-  return mixed(bytes, body, Math.min(end, body + FIRST), local);
+  return sumOf(bytes, body, Math.min(end, body + FIRST), local);
 }
 
-function mixed(bytes: Uint8Array, from: number, to: number, seed: number): number {
+function sumOf(bytes: Uint8Array, from: number, to: number, seed: number): number {
   let sum = seed;
   for (let at = from; at < to; at++) sum = Math.imul(sum ^ bytes[at], 0x0100_0193);
-  return sum;
+  const mixed = Math.imul(sum ^ (sum >>> 15), 0x2c1b_3c6d);
+  return mixed ^ (mixed >>> 13);
 }

@@ -45,13 +45,12 @@ export async function decode(candidate: Candidate, { db, overflow }: Pick<Judgin
  */
 export async function aloneRow(candidate: Candidate, judging: Judging): Promise<Row | null> {
   const { db, book } = judging;
-  const { image, fit, rowid, types, body, local } = candidate;
+  const { image, fit, rowid, types, local } = candidate;
   if (candidate.partial || candidate.how === "cut" || local < bodyBytes(types) || book.hasParts || judging.isIndexed(fit, rowid))
     return null;
   const bytes = db.atHand(image) ?? (await db.readAgain(image));
   if (!bytes || book.isLive(candidate.index)) return null;
-  const read = () => readValues(fit.table, types, bytes, body, local, rowid, db.encoding).values;
-  return new ErasedRow(candidate, judging.mayBeLost(candidate) ? "damaged" : "whole", read);
+  return new ErasedRow(candidate, judging.mayBeLost(candidate) ? "damaged" : "whole", bytes, db.encoding);
 }
 
 /** Which of several contents of one row id is told first: a whole one before a part, then the newest. */

@@ -1,9 +1,14 @@
 import { ColumnHabits } from "./column-habits.ts";
 import { Class, type Encoding, serialBytes } from "./record.ts";
 import type { Table } from "./schema.ts";
+import { varintLength, varintNumber } from "./varint.ts";
 
 /** Rows that are looked at before what they show is believed. */
 const ENOUGH = 8;
+/** Values of more bytes are no row of a phone. */
+export const MOST_BYTES = 64 * 1024 * 1024;
+/** Sums of scores differ by their order: by no more than this. */
+const SLACK = 1e-9;
 /** A value that scores less is unlike its column. */
 const STRANGE = 0.25;
 
@@ -95,6 +100,48 @@ export class TableFit {
     return known === 0 ? 1 : (points / known) * (types.length === this.width ? 1 : 0.9);
   }
 
+  /**
+   * Reads the types of a whole record, the first ones given in `into`, and puts the others behind them, as long as they may still score so much.
+   * @returns where they end, or 0 where they do not fit
+   */
+  readFitting(bytes: Uint8Array, from: number, to: number, into: number[], least: number): number {
+    const { width } = this;
+    const { learned } = this;
+    let points = 0;
+    for (let place = 0; place < into.length; place++) {
+      const one = this.#scoreAt(place, into[place], learned);
+      if (one < 0) return 0;
+      points += one;
+    }
+    const enough = least * width;
+    let at = from;
+    let sum = 0;
+    for (let place = into.length; place < width; place++) {
+      if (at >= to) return 0;
+      let type = bytes[at];
+      let length = 1;
+      if (type >= 0x80) {
+        length = varintLength(bytes, at, to);
+        if (length === 0 || length > 5) return 0;
+        type = varintNumber(bytes, at, length);
+      }
+      const taken = serialBytes(type);
+      sum += taken;
+      if (taken < 0 || sum > MOST_BYTES) return 0;
+      const one = this.#scoreAt(place, type, learned);
+      if (one < 0) return 0;
+      points += one;
+      if (points + (width - 1 - place) < enough - SLACK) return 0;
+      into.push(type);
+      at += length;
+    }
+    return at;
+  }
+
+  #scoreAt(place: number, type: number, learned: boolean): number {
+    return place === this.#rowidPlace ? (type === 0 ? 1 : -1) : this.#columns[place].scoreType(type, learned);
+  }
+
   /** The same with the values at hand: of `there` bytes from `body` on. Negative where more than `mostStrange` of them are unlike their column. */
   scoreValues(
     types: readonly number[],
@@ -122,9 +169,9 @@ export class TableFit {
     return judged === 0 ? 0 : points / judged;
   }
 
-  /** May a whole record begin with this type? */
-  mayBegin(type: number): boolean {
-    return this.#rowidPlace === 0 ? type === 0 : (this.#columns[0]?.scoreType(type, false) ?? -1) >= 0;
+  /** May a record have this type at this place, by its declaration? */
+  mayHold(type: number, place: number): boolean {
+    return this.#rowidPlace === place ? type === 0 : (this.#columns[place]?.scoreType(type, false) ?? -1) >= 0;
   }
 
   /** Serial types that a column may have. `bytes`: exactly so long; null: any that was seen. */
@@ -165,11 +212,18 @@ export class Shapes {
   }
 
   #first: Uint8Array | null = null;
+  #second: Uint8Array | null = null;
 
   /** May a record of one of these tables begin with a type whose first byte this is? Asked for every byte of free space. */
   mayBegin(byte: number): boolean {
-    this.#first ??= Uint8Array.from({ length: 256 }, (_, type) => Number(type >= 0x80 || this.tables.some((fit) => fit.mayBegin(type))));
+    this.#first ??= bytesOf((type) => this.tables.some((fit) => fit.mayHold(type, 0)));
     return this.#first[byte] === 1;
+  }
+
+  /** The same of the second type, where the first one stands for the row id. */
+  mayFollowRowid(byte: number): boolean {
+    this.#second ??= bytesOf((type) => this.tables.some((fit) => fit.beginsWithRowid && fit.mayHold(type, 1)));
+    return this.#second[byte] === 1;
   }
 
   /** The table of that number; null where it is none of these. */
@@ -212,3 +266,7 @@ export class Shapes {
     return some;
   }
 }
+
+/** Bytes with which a type may begin that is allowed: of longer ones the first byte tells nothing. */
+const bytesOf = (isAllowed: (type: number) => boolean): Uint8Array =>
+  Uint8Array.from({ length: 256 }, (_, type) => Number(type >= 0x80 || isAllowed(type)));

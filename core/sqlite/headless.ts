@@ -9,6 +9,17 @@ import { varintLength, varintNumber, varintSize } from "./varint.ts";
 /** Readings of one headless row that are tried. */
 const MAX_READINGS = 64;
 
+/** Bytes of the longest head: three of a payload's length, nine of a row id. */
+const LONGEST_HEAD = 12;
+
+/** Free blocks are in order, within the page, and never so close that they would have been joined ("Database File Format" §1.6). */
+export function mayBeFreeBlock(bytes: Uint8Array, at: number, usable: number): boolean {
+  const size = (bytes[at + 2] << 8) | bytes[at + 3];
+  if (size < SMALLEST || at + size > usable) return false;
+  const next = (bytes[at] << 8) | bytes[at + 1];
+  return next === 0 || (next >= at + size + 4 && next + 4 <= usable);
+}
+
 /** A free block that may be a headless cell, or several: what all readings of it are held against. */
 interface Block {
   readonly bytes: Uint8Array;
@@ -29,14 +40,17 @@ interface Block {
  */
 export function headless(bytes: Uint8Array, at: number, gap: Gap, looking: Looking, found: Weighed[]): void {
   const { form, shapes } = looking;
+  if (!mayBeFreeBlock(bytes, at, form.usable)) return;
   const size = (bytes[at + 2] << 8) | bytes[at + 3];
-  const next = (bytes[at] << 8) | bytes[at + 1];
-  if (size < SMALLEST || at + size > form.usable) return;
-  // Free blocks are in order, and never so close that they would have been joined.
-  if (next !== 0 && (next < at + size + 4 || next + 4 > form.usable)) return;
   const block: Block = { bytes, at, size, to: Math.min(gap.to, at + size), gap, looking, found };
   // Head of two bytes (length and row id) to twelve; the header begins behind it.
-  if (shapes.rowid.length > 0) for (let head = 2; head <= 12; head++) headlessRow(block, head, false);
+  if (shapes.rowid.length > 0) {
+    for (let head = 2; head <= 4; head++) headlessRow(block, head, false);
+    // The row id's last bytes may be left: all but its last have their high bit set, so that they say where the header begins.
+    let last = at + 4;
+    while (last < at + LONGEST_HEAD && bytes[last] >= 0x80) last++;
+    if (last < at + LONGEST_HEAD) headlessRow(block, last + 1 - at, false);
+  }
   if (shapes.keyed.length > 0) for (let head = 1; head <= 3; head++) headlessRow(block, head, true);
 }
 
@@ -45,8 +59,6 @@ function headlessRow(block: Block, head: number, keyed: boolean): void {
   const { shapes } = looking;
   const header = at + head;
   if (head >= 4) {
-    // The row id's last bytes may be left: all but its last have their high bit set.
-    for (let place = at + 4; place < header; place++) if (bytes[place] >= 0x80 !== place < header - 1) return;
     let headerBytes = bytes[header];
     let place = header + 1;
     if (headerBytes >= 0x80) headerBytes = ((headerBytes & 0x7f) << 7) | bytes[place++];
@@ -63,7 +75,7 @@ function headlessRow(block: Block, head: number, keyed: boolean): void {
   if (lost === 0) for (const width of keyed ? shapes.keyedWidths : shapes.rowidWidths) tryLost(block, head, NONE, width, keyed);
   else if (keyed) for (const width of shapes.keyedWidths) tryUnknown(block, head, lost, width, keyed);
   else {
-    for (const width of shapes.rowidFirstWidths) tryLost(block, head, ROWID, width, keyed);
+    if (shapes.mayFollowRowid(bytes[at + 4])) for (const width of shapes.rowidFirstWidths) tryLost(block, head, ROWID, width, keyed);
     for (const width of shapes.otherFirstWidths) tryUnknown(block, head, lost, width, keyed);
   }
 }
@@ -102,11 +114,12 @@ function restOfTypes(bytes: Uint8Array, from: number, to: number, first: readonl
 /** The first types are known although their bytes are lost. */
 function tryLost(block: Block, head: number, first: readonly number[], width: number, keyed: boolean): void {
   const { bytes, at, looking } = block;
-  const body = restOfTypes(bytes, at + 4, block.to, first, width);
-  if (body === 0) return;
   for (const fit of looking.shapes.ofWidth(width, keyed)) {
-    if (fit.width !== width || (first === ROWID && !fit.beginsWithRowid) || fit.score(types) < LEAST.headLost) continue;
-    consider(block, head, body, fit, false);
+    if (fit.width !== width || (first === ROWID && !fit.beginsWithRowid)) continue;
+    types.length = 0;
+    if (first === ROWID) types.push(0);
+    const body = fit.readFitting(bytes, at + 4, block.to, types, LEAST.headLost);
+    if (body > 0 && fit.score(types) >= LEAST.headLost) consider(block, head, body, fit, false);
   }
 }
 

@@ -1,8 +1,8 @@
 import type { FoundRow } from "./found-row.ts";
-import { headless } from "./headless.ts";
+import { headless, mayBeFreeBlock } from "./headless.ts";
 import type { Gap } from "./page.ts";
 import { type Looking, SMALLEST, type Weighed } from "./reading.ts";
-import { wholeCell } from "./whole-cell.ts";
+import { LEAST_PAYLOAD, wholeCell } from "./whole-cell.ts";
 
 /**
  * Rows in free space of a page. A freed cell keeps its bytes but for the first four, where the page's list of free blocks
@@ -30,14 +30,15 @@ export function findInGap(bytes: Uint8Array, gap: Gap, looking: Looking): FoundR
   const inTurn = gap.unallocated ? null : oneAfterTheOther(bytes, gap, looking);
   if (inTurn) return inTurn;
   const found: Weighed[] = [];
+  const { usable } = looking.form;
   for (let at = gap.from; at + SMALLEST <= gap.to && found.length < MAX_FOUND; at++) {
     // Space that was never written: nothing begins in it.
     if (bytes[at] === 0 && bytes[at + 3] === 0 && isZero(bytes, at, gap.to)) {
       at += ZEROS - 4;
       continue;
     }
-    wholeCell(bytes, at, gap, looking, found);
-    headless(bytes, at, gap, looking, found);
+    if (bytes[at] >= LEAST_PAYLOAD) wholeCell(bytes, at, gap, looking, found);
+    if (mayBeFreeBlock(bytes, at, usable)) headless(bytes, at, gap, looking, found);
   }
   return settled(chosen(found), gap);
 }

@@ -74,20 +74,38 @@ export function localBytes(payload: number, isTable: boolean, usable: number): n
 /** Where a cell ends, or 0 where it is none. */
 export function cellEnd(bytes: Uint8Array, at: number, page: BtreePage, form: PageForm): number {
   const { type } = page;
+  const { usable } = form;
   let place = page.isLeaf ? at : at + 4;
-  const length = varintLength(bytes, place, form.usable);
+  const length = bytes[place] < 0x80 && place < usable ? 1 : varintLength(bytes, place, usable);
   if (length === 0) return 0;
   if (type === PageType.tableInterior) return place + length;
   const payload = varintNumber(bytes, place, length);
   place += length;
-  if (type === PageType.tableLeaf) {
-    const rowid = varintLength(bytes, place, form.usable);
+  const isTable = type === PageType.tableLeaf;
+  if (isTable) {
+    const rowid = bytes[place] < 0x80 && place < usable ? 1 : varintLength(bytes, place, usable);
     if (rowid === 0) return 0;
     place += rowid;
   }
-  const local = localBytes(payload, type === PageType.tableLeaf, form.usable);
+  const local = localBytes(payload, isTable, usable);
   const end = Math.max(place + local + (local < payload ? 4 : 0), at + 4);
-  return end <= form.usable ? end : 0;
+  return end <= usable ? end : 0;
+}
+
+/** The same of a row that lies in its page: most do, and there may be millions. `most`: bytes of a payload that does. */
+function rowEnd(bytes: Uint8Array, at: number, page: BtreePage, form: PageForm, most: number): number {
+  let place = at + 1;
+  let payload = bytes[at];
+  if (payload >= 0x80) {
+    const next = bytes[place++];
+    if (next >= 0x80) return cellEnd(bytes, at, page, form);
+    payload = ((payload & 0x7f) << 7) | next;
+  }
+  const longest = place + 8;
+  while (place < longest && bytes[place] >= 0x80) place++;
+  const end = place + 1 + payload;
+  // What does not, or is none, is looked at again.
+  return payload > most || place === longest || payload < 4 || end > form.usable ? cellEnd(bytes, at, page, form) : end;
 }
 
 /** A stretch of a page that no cell uses. */
@@ -105,12 +123,15 @@ let taken = new Float64Array(1024);
 /** All that is free in a b-tree page: what its cells, pointers and header do not use. Too small for a row: left out. */
 export function gapsOf(bytes: Uint8Array, page: BtreePage, form: PageForm, smallest = 8): Gap[] {
   if (taken.length < page.cells) taken = new Float64Array(page.cells * 2);
+  const isTable = page.type === PageType.tableLeaf;
+  const { usable } = form;
+  const most = usable - 35;
   let count = 0;
   let inOrder = true;
   // Cells are written from the end of a page on: their pointers mostly lead downwards.
   for (let index = page.cells - 1; index >= 0; index--) {
     const at = cellAt(bytes, page, index, form);
-    const end = at > 0 ? cellEnd(bytes, at, page, form) : 0;
+    const end = at === 0 ? 0 : isTable ? rowEnd(bytes, at, page, form, most) : cellEnd(bytes, at, page, form);
     if (end === 0) continue;
     taken[count] = at * CELL + end;
     if (count > 0 && taken[count] < taken[count - 1]) inOrder = false;

@@ -1,4 +1,4 @@
-import type { Shapes, TableFit } from "./fit.ts";
+import { MOST_BYTES, type Shapes, type TableFit } from "./fit.ts";
 import type { FoundRow, How } from "./found-row.ts";
 import { type Gap, type PageForm, u32 } from "./page.ts";
 import { type Encoding, serialBytes } from "./record.ts";
@@ -20,8 +20,7 @@ const LEAST_TOLD = { learned: 6, unknown: 24 };
 /** What a row of another table than the page's own is worth: pages change hands, but seldom. */
 const STRANGER = 0.7;
 
-/** Payloads beyond this are no rows of a phone. */
-export const MAX_PAYLOAD = 64 * 1024 * 1024;
+export const MAX_PAYLOAD = MOST_BYTES;
 
 /** A row of fewer bytes is told by chance. */
 export const SMALLEST = 5;

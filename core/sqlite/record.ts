@@ -70,6 +70,9 @@ export function decodeText(bytes: Uint8Array, at: number, end: number, encoding:
 
 const view = (bytes: Uint8Array, at: number, length: number) => new DataView(bytes.buffer, bytes.byteOffset + at, length);
 
+const low32 = (bytes: Uint8Array, at: number): number =>
+  ((bytes[at] << 24) | (bytes[at + 1] << 16) | (bytes[at + 2] << 8) | bytes[at + 3]) >>> 0;
+
 /** The value of a serial type whose bytes begin at `at`. */
 export function valueAt(bytes: Uint8Array, at: number, type: number, encoding: Encoding): Value {
   switch (type) {
@@ -84,9 +87,12 @@ export function valueAt(bytes: Uint8Array, at: number, type: number, encoding: E
     case 4:
       return (bytes[at] << 24) | (bytes[at + 1] << 16) | (bytes[at + 2] << 8) | bytes[at + 3];
     case 5:
-      return (((bytes[at] << 24) >> 16) | bytes[at + 1]) * 2 ** 32 + view(bytes, at + 2, 4).getUint32(0);
-    case 6:
-      return shortened(view(bytes, at, 8).getBigInt64(0));
+      return (((bytes[at] << 24) >> 16) | bytes[at + 1]) * 2 ** 32 + low32(bytes, at + 2);
+    case 6: {
+      const high = (bytes[at] << 24) | (bytes[at + 1] << 16) | (bytes[at + 2] << 8) | bytes[at + 3];
+      const value = high * 2 ** 32 + low32(bytes, at + 4);
+      return Number.isSafeInteger(value) ? value : shortened(view(bytes, at, 8).getBigInt64(0));
+    }
     case 7:
       return view(bytes, at, 8).getFloat64(0);
     case 8:

@@ -1,8 +1,8 @@
 import type { Candidate, CandidatePlace } from "./candidates.ts";
 import type { FileName, PageImage } from "./database-files.ts";
-import type { Value } from "./record.ts";
+import type { Encoding, Value } from "./record.ts";
 import type { Table } from "./schema.ts";
-import type { Read, Values } from "./values.ts";
+import { type Read, readValues, type Values } from "./values.ts";
 
 /** What kind of place a row was read from. */
 export type Place = "live" | "freelist page" | "freeblock" | "unallocated" | "wal" | "journal" | "stray page";
@@ -91,13 +91,16 @@ export class LiveRow implements Row {
 export class ErasedRow implements Row {
   readonly condition: Row["condition"];
   readonly #candidate: Candidate;
-  readonly #read: () => Values;
+  readonly #bytes: Uint8Array;
+  readonly #encoding: Encoding;
   #values: Values | null = null;
 
-  constructor(candidate: Candidate, condition: Row["condition"], read: () => Values) {
+  /** `bytes`: the page that it lies in. */
+  constructor(candidate: Candidate, condition: Row["condition"], bytes: Uint8Array, encoding: Encoding) {
     this.condition = condition;
     this.#candidate = candidate;
-    this.#read = read;
+    this.#bytes = bytes;
+    this.#encoding = encoding;
   }
 
   get state(): "erased" {
@@ -113,7 +116,8 @@ export class ErasedRow implements Row {
   }
 
   get values(): Values {
-    this.#values ??= this.#read();
+    const { fit, types, body, local, rowid } = this.#candidate;
+    this.#values ??= readValues(fit.table, types, this.#bytes, body, local, rowid, this.#encoding).values;
     return this.#values;
   }
 

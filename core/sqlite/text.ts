@@ -10,15 +10,18 @@ export function looksLikeText(bytes: Uint8Array, from: number, to: number, cut: 
 
 const isControl = (unit: number): boolean => (unit < 0x20 && unit !== 9 && unit !== 10 && unit !== 13) || unit === 0x7f;
 
+/** Bytes below 80 that stand in a text. */
+const PLAIN = Uint8Array.from({ length: 256 }, (_, byte) => Number(byte < 0x80 && !isControl(byte)));
+
 /** RFC 3629 §4. */
 function isUtf8(bytes: Uint8Array, from: number, to: number, cut: boolean): boolean {
   for (let at = from; at < to; ) {
     const first = bytes[at];
-    if (first < 0x80) {
-      if (isControl(first)) return false;
+    if (PLAIN[first] === 1) {
       at++;
       continue;
     }
+    if (first < 0x80) return false;
     const more = first >= 0xc2 && first < 0xe0 ? 1 : first >= 0xe0 && first < 0xf0 ? 2 : first >= 0xf0 && first < 0xf5 ? 3 : 0;
     if (more === 0) return false;
     for (let index = 1; index <= more; index++) {

@@ -6,13 +6,16 @@ import { rowidAt, varintLength, varintNumber } from "./varint.ts";
 
 /** Cells in free space that kept their head: payload length, row id and header agree. */
 
+/** Bytes of a payload at least: a header of two bytes, and a value. */
+export const LEAST_PAYLOAD = 3;
+
 /** A cell with its head: payload length, row id and header agree. */
 export function wholeCell(bytes: Uint8Array, at: number, gap: Gap, looking: Looking, found: Weighed[]): void {
   const { shapes } = looking;
   const lengthBytes = bytes[at] < 0x80 ? 1 : varintLength(bytes, at, gap.to);
   if (lengthBytes === 0 || lengthBytes > 4) return;
   const payload = varintNumber(bytes, at, lengthBytes);
-  if (payload < 3 || payload > MAX_PAYLOAD) return;
+  if (payload < LEAST_PAYLOAD || payload > MAX_PAYLOAD) return;
   const place = at + lengthBytes;
   if (shapes.rowid.length > 0) {
     const rowidBytes = bytes[place] < 0x80 ? 1 : varintLength(bytes, place, gap.to);
