@@ -10,7 +10,7 @@ const [path] = process.argv.slice(2);
 const handle = await open(path, "r");
 const source = handleSource(handle, (await stat(path)).size, path, (length) => Buffer.allocUnsafeSlow(length));
 const started = performance.now();
-const counts = { present: 0, erased: 0 };
+const counts = { present: 0, erased: 0, unclear: 0 };
 const files = await DatabaseFiles.open({ main: source });
 if (!files) throw new Error(`${path} is no database`);
 for await (const { rows } of recoverRows(files, KNOWN_TABLES, new AbortController().signal)) for (const { state } of rows) counts[state]++;

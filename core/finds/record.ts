@@ -1,7 +1,8 @@
 /** A row of a database or an entry of an address book, a calendar or a message export: text that came back, not a file. */
 
 export type RecordKind = "contact" | "message" | "call" | "event" | "media" | "chat" | "row";
-export type RecordState = "present" | "binned" | "erased" | "hidden";
+/** Unclear: there or erased, and nothing says which. */
+export type RecordState = "present" | "binned" | "erased" | "hidden" | "unclear";
 
 /** One reason why we think so. `at`: byte offset in the file that it was read from. */
 export interface RecordEvidence {
@@ -62,6 +63,8 @@ export interface FoundRecord {
   readonly database: string | null;
   /** Null: not of a table. */
   readonly table: string | null;
+  /** Where nothing tells of which of several tables of one shape it is: all that it may be of; `table` is the likeliest. */
+  readonly tables?: readonly string[];
   readonly rowid: number | bigint | null;
   readonly columns: Readonly<Record<string, Stored>>;
   readonly values?: RecordValues;

@@ -43,6 +43,7 @@ export function recordOf(row: Row, find: Find | null): FoundRecord {
     condition: row.condition,
     database: find?.id ?? null,
     table: nameless === undefined ? name : null,
+    ...(row.among && { tables: row.among.map((table) => table.name) }),
     rowid: row.rowid,
     columns: byName(row.table, row.values),
     evidence: row.evidence.map(placeOf),

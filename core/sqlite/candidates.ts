@@ -27,6 +27,8 @@ export interface Candidate extends CandidatePlace {
   readonly overflow: number;
   /** Not all of it is there, or a type of it was guessed. */
   readonly partial: boolean;
+  /** Only its look tells of which of several tables of one shape it is. */
+  readonly unsure: boolean;
   /** Worth as the newest version: larger is newer. */
   readonly age: number;
   /** Other places where the very same row lies. */
@@ -39,7 +41,7 @@ const COMPARED = 512;
 const MAX_COPIES = 6;
 const HOWS: readonly How[] = ["cell", "leftover", "head lost", "cut"];
 /** What is packed into one number beside how it was met. */
-const Flag = { unallocated: 8, partial: 16, live: 32 } as const;
+const Flag = { unallocated: 8, partial: 16, live: 32, unsure: 64 } as const;
 
 /**
  * Which of several contents of one row id in one image is the newest: a row that the image counts as there; in pages that are
@@ -57,6 +59,9 @@ function standing(row: FoundRow, image: PageImage): number {
 export class CandidateBook {
   #count = 0;
   readonly #fits: TableFit[] = [];
+  /** By the number of a table: that of its family, tables of one shape. A row that was met in several places may look like any of them. */
+  readonly #families: number[] = [];
+  readonly #familyOf = new Map<string, number>();
   readonly #images: PageImage[] = [];
   #fit = new Uint16Array(1024);
   /** NaN: none is known. */
@@ -96,7 +101,7 @@ export class CandidateBook {
     const rowid = row.rowid === null ? Number.NaN : Number(row.rowid);
     const age = image.age + standing(row, image);
     for (let known = this.#byPrint.first(print); known >= 0; known = this.#byPrint.next(print)) {
-      if (this.#fit[known] !== fit) continue;
+      if (!this.#mayBeSame(known, fit, row.unsure)) continue;
       const own = this.#rowid[known];
       if (own !== rowid && !Number.isNaN(own) && !Number.isNaN(rowid)) continue;
       // The copy that knows the row id is the one that speaks for all.
@@ -104,6 +109,11 @@ export class CandidateBook {
         this.#note(known, this.#placeOf(known));
         this.#write(known, row, fit, image);
         this.#noteRowid(known, row);
+      } else if (this.#isUnsure(known) && !row.unsure) {
+        // The one that knows whose it is, too.
+        this.#fit[known] = fit;
+        this.#flags[known] &= ~Flag.unsure;
+        this.#note(known, { image, start: row.start, how: row.how, unallocated: row.unallocated });
       } else this.#note(known, { image, start: row.start, how: row.how, unallocated: row.unallocated });
       if (row.how === "cell" && age > this.#age[known]) this.#age[known] = age;
       return;
@@ -113,7 +123,7 @@ export class CandidateBook {
     this.#write(index, row, fit, image);
     this.#age[index] = age;
     this.#putTypes(index, header.bytes, headerBytes);
-    if (row.rowid === null) this.#contents.add(contentKey(bytes, row.body, row.local, header.bytes, 0, headerBytes) ^ fit);
+    if (row.rowid === null) this.#contents.add(contentKey(bytes, row.body, row.local, header.bytes, 0, headerBytes) ^ this.#families[fit]);
     this.#byPrint.add(print, index);
     this.#noteRowid(index, row);
     if (!partial) {
@@ -130,7 +140,21 @@ export class CandidateBook {
 
   #fitNumber(fit: TableFit): number {
     const known = this.#fits.indexOf(fit);
-    return known >= 0 ? known : this.#fits.push(fit) - 1;
+    if (known >= 0) return known;
+    const family = this.#familyOf.get(fit.shape) ?? this.#familyOf.size;
+    this.#familyOf.set(fit.shape, family);
+    this.#families.push(family);
+    return this.#fits.push(fit) - 1;
+  }
+
+  #isUnsure(index: number): boolean {
+    return (this.#flags[index] & Flag.unsure) !== 0;
+  }
+
+  /** May a candidate be a row of this table: it is its own, or of its family where not both are sure whose they are? */
+  #mayBeSame(index: number, fit: number, unsure: boolean): boolean {
+    const own = this.#fit[index];
+    return own === fit || ((unsure || this.#isUnsure(index)) && this.#families[own] === this.#families[fit]);
   }
 
   #write(index: number, row: FoundRow, fit: number, image: PageImage): void {
@@ -143,7 +167,7 @@ export class CandidateBook {
     this.#local[index] = row.local;
     this.#overflow[index] = row.overflow;
     const partial = row.how === "cut" || row.doubtful ? Flag.partial : 0;
-    this.#flags[index] = HOWS.indexOf(row.how) | (row.unallocated ? Flag.unallocated : 0) | partial;
+    this.#flags[index] = HOWS.indexOf(row.how) | (row.unallocated ? Flag.unallocated : 0) | (row.unsure ? Flag.unsure : 0) | partial;
   }
 
   #putTypes(index: number, bytes: Uint8Array, length: number): void {
@@ -172,7 +196,7 @@ export class CandidateBook {
     if (rowid === null) return;
     if (typeof rowid === "bigint") this.#large.set(index, rowid);
     this.#byRowid.add(Number(rowid), index);
-    this.#rowids.add(rowidKey(Number(rowid)) ^ (this.#fit[index] << 16));
+    this.#rowids.add(rowidKey(Number(rowid)) ^ (this.#families[this.#fit[index]] << 16));
   }
 
   #note(index: number, place: CandidatePlace): void {
@@ -211,6 +235,7 @@ export class CandidateBook {
       local: this.#local[index],
       overflow: this.#overflow[index],
       partial: (this.#flags[index] & Flag.partial) !== 0,
+      unsure: this.#isUnsure(index),
       age: this.#age[index],
       copies: this.#copies.get(index) ?? NO_COPIES,
     };
@@ -252,13 +277,13 @@ export class CandidateBook {
     const some: number[] = [];
     if (strong === 0) return some;
     for (let one = this.#strong.first(strong); one >= 0; one = this.#strong.next(strong))
-      if (this.#fit[one] === fit && Number.isNaN(this.#rowid[one]) && !this.isLive(one)) some.push(one);
+      if (this.#mayBeSame(one, fit, false) && Number.isNaN(this.#rowid[one]) && !this.isLive(one)) some.push(one);
     return some;
   }
 
   /** Older contents of a row that is there, whose row id is lost. */
   namelessOf(fit: TableFit, strong: number): readonly number[] {
-    return strong === 0 || this.#strong.first(strong) < 0 ? NONE : this.#nameless(this.#fits.indexOf(fit), strong);
+    return strong === 0 || this.#strong.first(strong) < 0 ? NONE : this.#nameless(this.#fitNumber(fit), strong);
   }
 
   #ofRowid(fit: number, rowid: number): number[] {
@@ -273,28 +298,28 @@ export class CandidateBook {
     return this.#partial.size > 0;
   }
 
-  /** The number that a table goes by here. Negative: nothing speaks of its rows. */
-  numberOf(fit: TableFit): number {
-    return this.#fits.indexOf(fit);
+  /** The number that tables of this one's shape go by here. Negative: nothing speaks of rows of any of them. */
+  familyOf(fit: TableFit): number {
+    return this.#familyOf.get(fit.shape) ?? -1;
   }
 
   /**
-   * May a candidate speak of a row that is there, by its number's, its content or as a part of it? `fit`: the number of its table. Most rows are
+   * May a candidate speak of a row that is there, by its number's, its content or as a part of it? `family`: the number that tables of its shape go by. Most rows are
    * done with here: nothing of them but their row id and their first moment is looked at.
    */
-  maySpeakOf(fit: number, rowid: number | bigint | null, bytes: Uint8Array, types: number, body: number, local: number): boolean {
-    if (rowid !== null && this.#rowids.mayHold(rowidKey(Number(rowid)) ^ (fit << 16))) return true;
-    if (!this.#contents.isEmpty && this.#contents.mayHold(contentKey(bytes, body, local, bytes, types, body) ^ fit)) return true;
+  maySpeakOf(family: number, rowid: number | bigint | null, bytes: Uint8Array, types: number, body: number, local: number): boolean {
+    if (rowid !== null && this.#rowids.mayHold(rowidKey(Number(rowid)) ^ (family << 16))) return true;
+    if (!this.#contents.isEmpty && this.#contents.mayHold(contentKey(bytes, body, local, bytes, types, body) ^ family)) return true;
     return this.#partial.size > 0 && this.#partial.has(typesPrint(bytes, types, body));
   }
 
   /** A row that is there: its copies are no erased rows. @returns other contents that its row id once had */
   live(fit: TableFit, rowid: number | bigint | null, print: number): readonly number[] {
-    const number = this.#fits.indexOf(fit);
+    const number = this.#fitNumber(fit);
     const own = rowid === null ? Number.NaN : Number(rowid);
     for (let one = this.#byPrint.first(print); one >= 0; one = this.#byPrint.next(print)) {
       const known = this.#rowid[one];
-      if (this.#fit[one] === number && (known === own || Number.isNaN(known) || rowid === null)) this.markLive(one);
+      if (this.#mayBeSame(one, number, false) && (known === own || Number.isNaN(known) || rowid === null)) this.markLive(one);
     }
     if (rowid === null || this.#byRowid.first(own) < 0) return NONE;
     return this.#ofRowid(number, own);

@@ -4,7 +4,7 @@ import type { TableFit } from "./fit.ts";
 import { typesPrintOf } from "./found-row.ts";
 import type { Overflow } from "./overflow.ts";
 import { bodyBytes } from "./record.ts";
-import { ErasedRow, evidenceOf, type Row, type Version } from "./row.ts";
+import { amongOf, ErasedRow, evidenceOf, type Row, type Version } from "./row.ts";
 import { isSameRow, joined, readValues, textsRead, type Values } from "./values.ts";
 
 /** A candidate whose values were read. */
@@ -50,7 +50,7 @@ export async function aloneRow(candidate: Candidate, judging: Judging): Promise<
     return null;
   const bytes = db.atHand(image) ?? (await db.readAgain(image));
   if (!bytes || book.isLive(candidate.index)) return null;
-  return new ErasedRow(candidate, judging.mayBeLost(candidate) ? "damaged" : "whole", bytes, db.encoding);
+  return new ErasedRow(candidate, judging.mayBeLost(candidate) ? "unclear" : "erased", bytes, db.encoding);
 }
 
 /** Which of several contents of one row id is told first: a whole one before a part, then the newest. */
@@ -76,11 +76,14 @@ export async function rowsOfGroup(group: readonly Candidate[], judging: Judging)
       continue;
     }
     const versions: Version[] = [];
-    // Where its own page is missing nobody can tell whether it was erased: it is not vouched for.
+    const among = amongOf(one, bytes, judging.db.encoding);
+    const isThere = told.length === 0 && judging.isIndexed(one.fit, one.rowid);
     const row: Row = {
       table: one.fit.table,
-      state: told.length === 0 && judging.isIndexed(one.fit, one.rowid) ? "present" : "erased",
-      condition: isWhole && !judging.mayBeLost(one) ? "whole" : "damaged",
+      // Where its own page is missing nobody can tell whether it was erased.
+      state: isThere ? "present" : judging.mayBeLost(one) ? "unclear" : "erased",
+      condition: isWhole ? "whole" : "damaged",
+      ...(among && { among }),
       rowid: one.rowid ?? known,
       values,
       evidence: [first, ...one.copies.map(evidenceOf)],

@@ -6,7 +6,7 @@ import { PageType, Trunk } from "./layout.ts";
 import { findInGap } from "./leftovers.ts";
 import { type BtreePage, btreePage, gapsOf, headerAt, type PageForm } from "./page.ts";
 import { Role } from "./page-ledger.ts";
-import type { Looking } from "./reading.ts";
+import type { Looking, Weighed } from "./reading.ts";
 import type { Encoding } from "./record.ts";
 
 /** What is known of a page before it is looked at. */
@@ -54,6 +54,12 @@ export function ownerByCells(
   return best;
 }
 
+/** Notes of rows that only their look tells of which of several tables of one shape they are. */
+function noted(rows: Weighed[], unsure: boolean): Weighed[] {
+  if (unsure) for (const row of rows) if (row.fit.alike.length > 1) row.unsure = true;
+  return rows;
+}
+
 /** All rows of a page image that a reader of the database does not see. The same bytes give the same rows. */
 export function examinePage(bytes: Uint8Array, context: PageContext): FoundRow[] {
   const { form, image, role, shapes, encoding } = context;
@@ -64,8 +70,11 @@ export function examinePage(bytes: Uint8Array, context: PageContext): FoundRow[]
   if (!page || (image.current && role === Role.trunk)) {
     // A trunk is written over the beginning of the page that it was made of.
     const from = image.current && role === Role.trunk ? Math.min(form.usable, Trunk.size + 4 * Trunk.leaves(bytes, 0)) : 4;
-    return isLive ? [] : findInGap(bytes, { from, to: form.usable, unallocated: true }, looking);
+    return isLive ? [] : noted(findInGap(bytes, { from, to: form.usable, unallocated: true }, looking), true);
   }
+  /** The page is a table's by what leads to it, and this image of it is of its time: only what it held when it was another's is not that table's. */
+  const isOwners = isLive && context.owner !== null;
+  const isUnsure = (fit: TableFit) => fit.alike.length > 1 && fit !== context.owner;
   const keyed = page.type === PageType.indexLeaf || page.type === PageType.indexInterior;
   let { owner } = context;
   if (!isLive && page.type !== PageType.tableInterior) {
@@ -74,7 +83,7 @@ export function examinePage(bytes: Uint8Array, context: PageContext): FoundRow[]
     for (const cell of cellsOf(bytes, page, form)) {
       // The table that it is of: the page's owner if it fits at all, else the best one.
       const fit = shapes.best(cell.types, keyed, owner, LEAST_CELL);
-      if (fit) found.push({ ...cell, fit, how: "cell", doubtful: false, unallocated: false });
+      if (fit) found.push({ ...cell, fit, how: "cell", doubtful: false, unallocated: false, unsure: isUnsure(fit) });
     }
   }
   // What was freed among the cells was a cell of this page since it was begun anew: of its own table. Before the cells lies what
@@ -83,7 +92,8 @@ export function examinePage(bytes: Uint8Array, context: PageContext): FoundRow[]
   for (const gap of gapsOf(bytes, page, form)) {
     // Among the cells of an index that nothing is told of: its freed entries.
     if (isLive && !owner && !gap.unallocated) continue;
-    for (const row of findInGap(bytes, gap, { ...looking, owner, shapes: gap.unallocated ? shapes : own })) found.push(row);
+    const rows = findInGap(bytes, gap, { ...looking, owner, shapes: gap.unallocated ? shapes : own });
+    for (const row of noted(rows, gap.unallocated || !isOwners)) found.push(row);
   }
   return found;
 }

@@ -12,6 +12,24 @@ const SLACK = 1e-9;
 /** A value that scores less is unlike its column. */
 const STRANGE = 0.25;
 
+const shapeOf = ({ columns, stored, rowidColumn, withoutRowid }: Table): string =>
+  JSON.stringify([
+    withoutRowid,
+    rowidColumn,
+    stored.map((place) => [columns[place].name, columns[place].affinity, columns[place].notNull]),
+  ]);
+
+/** Tells tables of one shape of each other: messengers keep one for each conversation. */
+export function noteAlike(fits: readonly TableFit[]): void {
+  const families = new Map<string, TableFit[]>();
+  for (const fit of fits) {
+    const family = families.get(fit.shape);
+    if (family) family.push(fit);
+    else families.set(fit.shape, [fit]);
+  }
+  for (const fit of fits) fit.alike = families.get(fit.shape) ?? [fit];
+}
+
 /** A table as a shape that records fit or do not fit: its columns, and what its rows were seen to hold. */
 export class TableFit {
   readonly table: Table;
@@ -28,6 +46,11 @@ export class TableFit {
   #fewest = Number.POSITIVE_INFINITY;
   #largestRowid = 0;
 
+  /** What tables of one shape share: columns of the same names and kinds, stored in the same order. */
+  readonly shape: string;
+  /** All tables of the database of its shape, itself among them: their rows look alike. */
+  alike: readonly TableFit[];
+
   /** It stands for the entries of an index of this table, which hold these columns of it and its row ids. */
   readonly indexOf: { readonly fit: TableFit; readonly columns: readonly number[] } | null;
 
@@ -37,6 +60,8 @@ export class TableFit {
     this.index = index;
     this.own = own;
     this.width = table.stored.length;
+    this.shape = indexOf || !own ? `#${index}` : shapeOf(table);
+    this.alike = [this];
     this.#rowidPlace = table.stored.indexOf(table.rowidColumn);
     this.#columns = table.stored.map((place) => new ColumnHabits(table.columns[place]));
   }

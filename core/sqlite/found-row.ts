@@ -27,6 +27,8 @@ export interface FoundRow {
   readonly doubtful: boolean;
   /** In free space between cell pointers and cells; else among the cells. */
   readonly unallocated: boolean;
+  /** Only its look tells of which of several tables of one shape it is: its page was or may have been another's. */
+  readonly unsure: boolean;
 }
 
 /** Bytes of the beginning and of the end of a row's values that tell it apart from others. */

@@ -1,4 +1,3 @@
-import type { FoundRow } from "./found-row.ts";
 import { headless, mayBeFreeBlock } from "./headless.ts";
 import type { Gap } from "./page.ts";
 import { type Looking, SMALLEST, type Weighed } from "./reading.ts";
@@ -13,7 +12,7 @@ import { LEAST_PAYLOAD, wholeCell } from "./whole-cell.ts";
 const MAX_FOUND = 20_000;
 
 /** Readings as they are told of: a loose one that nothing bears out is in doubt. */
-function settled(rows: Weighed[], gap: Gap): FoundRow[] {
+function settled(rows: Weighed[], gap: Gap): Weighed[] {
   for (let index = 0; index < rows.length; index++) {
     const { loose, end } = rows[index];
     const next = index + 1 < rows.length ? rows[index + 1].start : gap.to;
@@ -26,7 +25,7 @@ function settled(rows: Weighed[], gap: Gap): FoundRow[] {
 const LARGEST_FRAGMENT = 3;
 
 /** All rows that can be told apart in a gap: those that together explain most of its bytes. */
-export function findInGap(bytes: Uint8Array, gap: Gap, looking: Looking): FoundRow[] {
+export function findInGap(bytes: Uint8Array, gap: Gap, looking: Looking): Weighed[] {
   const inTurn = gap.unallocated ? null : oneAfterTheOther(bytes, gap, looking);
   if (inTurn) return inTurn;
   const found: Weighed[] = [];
@@ -56,7 +55,7 @@ function isZero(bytes: Uint8Array, from: number, to: number): boolean {
  * Freed cells lie one after the other: where the first bytes of a gap read as a row, the next one begins where it ends.
  * @returns null where that does not lead to the end of the gap: then every byte must be looked at
  */
-function oneAfterTheOther(bytes: Uint8Array, gap: Gap, looking: Looking): FoundRow[] | null {
+function oneAfterTheOther(bytes: Uint8Array, gap: Gap, looking: Looking): Weighed[] | null {
   const rows: Weighed[] = [];
   const found: Weighed[] = [];
   let at = gap.from;

@@ -5,6 +5,7 @@ import { Shapes, TableFit } from "./fit.ts";
 import { PageType } from "./layout.ts";
 import { btreePage, childrenOf } from "./page.ts";
 import { PageLedger, Role } from "./page-ledger.ts";
+import { Class, classOf } from "./record.ts";
 import type { Table } from "./schema.ts";
 import { type Tree, walkTree } from "./tree.ts";
 import { type TreePage, unclaimedPages } from "./unclaimed.ts";
@@ -17,7 +18,7 @@ const MAX_TABLES = 500;
 const SAMPLED = 10;
 
 /** A table of which only the pages are known. Its columns are numbered in the order in which they are stored. */
-const namelessTable = (number: number, width: number): Table => ({
+const namelessTable = (number: number, width: number, withoutRowid: boolean): Table => ({
   name: `table ${number}`,
   nameless: number,
   columns: Array.from({ length: width }, (_, column) => ({
@@ -29,8 +30,26 @@ const namelessTable = (number: number, width: number): Table => ({
   })),
   stored: Array.from({ length: width }, (_, column) => column),
   rowidColumn: -1,
-  withoutRowid: false,
+  withoutRowid,
 });
+
+/** How the pages of a kind of tables are told: those with row ids, and those without, whose rows are kept as an index's entries are. */
+interface PageKind {
+  readonly interior: number;
+  readonly leaf: number;
+  readonly keyed: boolean;
+}
+const WITH_ROWID: PageKind = { interior: PageType.tableInterior, leaf: PageType.tableLeaf, keyed: false };
+const WITHOUT_ROWID: PageKind = { interior: PageType.indexInterior, leaf: PageType.indexLeaf, keyed: true };
+
+/** Fewer values are taken for an index of a table without row ids: it holds a column and the key. */
+const LEAST_KEYED = 3;
+
+/** Are these entries rows of a table rather than an index's, whose last value is always a row id? */
+function areRows(cells: readonly Cell[]): boolean {
+  const rowids = cells.filter(({ types }) => classOf(types[types.length - 1] ?? 0) === Class.integer).length;
+  return widest(cells) >= LEAST_KEYED && rowids * 2 < cells.length;
+}
 
 /** Finds such tables among pages that are nobody's: trees by their interior pages, then leaves that stand alone. */
 export class NamelessTables {
@@ -49,15 +68,18 @@ export class NamelessTables {
 
   static async of(db: DatabaseFiles, ledger: PageLedger, first: number): Promise<NamelessTables> {
     const tables = new NamelessTables(db, ledger, first);
-    await tables.#findTrees();
-    await tables.#findLeaves();
+    for (const kind of [WITH_ROWID, WITHOUT_ROWID]) {
+      await tables.#findTrees(kind);
+      await tables.#findLeaves(kind);
+    }
     return tables;
   }
 
-  /** A new table, of so many values; null where there are too many. */
-  #add(width: number): TableFit | null {
-    if (width === 0 || this.fits.length >= MAX_TABLES) return null;
-    const fit = new TableFit(namelessTable(this.fits.length + 1, width), this.#first + this.fits.length);
+  /** A new table, as wide as these rows; null where they are none, or there are too many. */
+  #add(cells: readonly Cell[], keyed: boolean): TableFit | null {
+    const width = widest(cells);
+    if (width === 0 || this.fits.length >= MAX_TABLES || (keyed && !areRows(cells))) return null;
+    const fit = new TableFit(namelessTable(this.fits.length + 1, width, keyed), this.#first + this.fits.length);
     this.fits.push(fit);
     return fit;
   }
@@ -67,10 +89,10 @@ export class NamelessTables {
   }
 
   /** Interior pages that no other one leads to are roots. */
-  async #findTrees(): Promise<void> {
+  async #findTrees(kind: PageKind): Promise<void> {
     const roots = new Set<number>();
     const below = new Set<number>();
-    for await (const { page, bytes, header } of unclaimedPages(this.#db, this.#ledger, PageType.tableInterior)) {
+    for await (const { page, bytes, header } of unclaimedPages(this.#db, this.#ledger, kind.interior)) {
       const children = childrenOf(bytes, header, this.#db.form);
       // Its leaves were known for a table's by what stands in them: it is that table's too.
       const owner = Math.max(...children.map((child) => this.#ledger.ownerOf(child)));
@@ -88,30 +110,33 @@ export class NamelessTables {
       const step = Math.max(1, Math.floor(seen.leaves.length / SAMPLED));
       const leaves: { leaf: TreePage; cells: Cell[] }[] = [];
       for (const page of seen.leaves.filter((one, index) => one > 0 && index % step === 0)) {
-        const leaf = await this.#leaf(page);
+        const leaf = await this.#leaf(page, kind);
         if (leaf) leaves.push({ leaf, cells: [...cellsOf(leaf.bytes, leaf.header, this.#db.form)] });
       }
-      const fit = this.#add(widest(leaves.flatMap(({ cells }) => cells)));
+      const fit = this.#add(
+        leaves.flatMap(({ cells }) => cells),
+        kind.keyed,
+      );
       if (!fit) continue;
       this.trees.push({ fit, tree: await walkTree(this.#db, root, fit.index, this.#ledger, []) });
       for (const { leaf, cells } of leaves) this.#learn(fit, leaf, cells);
     }
   }
 
-  async #leaf(page: number): Promise<TreePage | null> {
+  async #leaf(page: number, { leaf }: PageKind): Promise<TreePage | null> {
     const bytes = await this.#db.readCurrent(page);
     const header = bytes && btreePage(bytes, this.#db.form);
-    return bytes && header?.type === PageType.tableLeaf ? { page, bytes, header } : null;
+    return bytes && header?.type === leaf ? { page, bytes, header } : null;
   }
 
   /** A leaf that nothing leads to is a page of a table that it looks like, or a table of its own. */
-  async #findLeaves(): Promise<void> {
+  async #findLeaves({ leaf: type, keyed }: PageKind): Promise<void> {
     const { form } = this.#db;
-    for await (const leaf of unclaimedPages(this.#db, this.#ledger, PageType.tableLeaf)) {
+    for await (const leaf of unclaimedPages(this.#db, this.#ledger, type)) {
       const cells = [...cellsOf(leaf.bytes, leaf.header, form)];
       // What is not sound in all its cells is no page of anybody.
       if (cells.length < leaf.header.cells) continue;
-      const fit = ownerByCells(leaf.bytes, leaf.header, form, new Shapes(this.fits), false) ?? this.#add(widest(cells));
+      const fit = ownerByCells(leaf.bytes, leaf.header, form, new Shapes(this.fits), keyed) ?? this.#add(cells, keyed);
       if (!fit || !this.#ledger.take(leaf.page, Role.tree, fit.index)) continue;
       this.#learn(fit, leaf, cells);
       this.trees.push({ fit, tree: { leaves: [leaf.page], interior: [], broken: false } });

@@ -42,6 +42,7 @@ export class Weighed implements FoundRow {
   readonly overflow: number;
   doubtful: boolean;
   readonly unallocated: boolean;
+  unsure = false;
   /** Bytes that it explains, less for all that is in doubt. */
   readonly weight: number;
   /** How many values it has is lost, and it does not fill its free block: it is believed where the next row begins at its end. */

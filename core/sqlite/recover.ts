@@ -149,7 +149,7 @@ class Recovery {
       return null;
     }
     const rows: Row[] = [];
-    const number = this.#book.numberOf(fit);
+    const family = this.#book.familyOf(fit);
     const hints = this.#hints.of(fit);
     const shared = this.#rowPage(fit.table, image, bytes, header);
     for (let index = 0; index < header.cells; index++) {
@@ -162,7 +162,7 @@ class Recovery {
       // A row id that is in use: what entries of indexes say of it is of a row that is there.
       if (rowid !== null) hints?.delete(rowid);
       let others = NONE;
-      if (number >= 0 && this.#book.maySpeakOf(number, rowid, bytes, types, body, local)) {
+      if (family >= 0 && this.#book.maySpeakOf(family, rowid, bytes, types, body, local)) {
         const kinds = typesPrint(bytes, types, body);
         const earlier = this.#book.live(fit, rowid, fingerprint(kinds, bytes, body, local));
         this.#book.markParts(kinds, bytes, body, local);

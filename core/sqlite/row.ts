@@ -25,7 +25,10 @@ export interface Version {
 /** One row of a table: there, or erased. */
 export interface Row {
   readonly table: Table;
-  readonly state: "present" | "erased";
+  /** Unclear: there or erased, and nothing says which. */
+  readonly state: "present" | "erased" | "unclear";
+  /** All tables that it may be of, where they are of one shape and nothing tells which. */
+  readonly among?: readonly Table[];
   readonly condition: "whole" | "damaged" | "remnant";
   readonly rowid: number | bigint | null;
   readonly values: Values;
@@ -89,26 +92,27 @@ export class LiveRow implements Row {
 
 /** A row that was erased, with nothing that speaks against it: its values are read from its page when they are asked for. */
 export class ErasedRow implements Row {
-  readonly condition: Row["condition"];
+  readonly condition = "whole";
+  readonly state: "erased" | "unclear";
   readonly #candidate: Candidate;
   readonly #bytes: Uint8Array;
   readonly #encoding: Encoding;
   #values: Values | null = null;
 
   /** `bytes`: the page that it lies in. */
-  constructor(candidate: Candidate, condition: Row["condition"], bytes: Uint8Array, encoding: Encoding) {
-    this.condition = condition;
+  constructor(candidate: Candidate, state: "erased" | "unclear", bytes: Uint8Array, encoding: Encoding) {
+    this.state = state;
     this.#candidate = candidate;
     this.#bytes = bytes;
     this.#encoding = encoding;
   }
 
-  get state(): "erased" {
-    return "erased";
-  }
-
   get table(): Table {
     return this.#candidate.fit.table;
+  }
+
+  get among(): readonly Table[] | undefined {
+    return amongOf(this.#candidate, this.#bytes, this.#encoding);
   }
 
   get rowid(): number | bigint | null {
@@ -128,6 +132,22 @@ export class ErasedRow implements Row {
   get evidence(): readonly RowEvidence[] {
     return [evidenceOf(this.#candidate), ...this.#candidate.copies.map(evidenceOf)];
   }
+}
+
+/** What a table's rows must look like at least, as a part of how much the best one's do, for a row to be perhaps of it. */
+const NEARLY = 0.95;
+
+/** The tables that a candidate may be of, where only its look tells: those whose rows look as much like it as the best one's. Undefined: one. */
+export function amongOf(
+  { unsure, fit, types, body, local }: Candidate,
+  bytes: Uint8Array,
+  encoding: Encoding,
+): readonly Table[] | undefined {
+  if (!unsure || fit.alike.length < 2) return undefined;
+  const scores = fit.alike.map((one) => one.scoreValues(types, bytes, body, local, encoding));
+  const best = Math.max(...scores);
+  const some = fit.alike.filter((one, index) => one === fit || !one.learned || scores[index] >= best * NEARLY);
+  return some.length > 1 ? some.map(({ table }) => table) : undefined;
 }
 
 export const NO_VERSIONS: readonly Version[] = [];

@@ -2,7 +2,7 @@ import type { Trouble } from "../bytes/trouble.ts";
 import { type Cell, cellsOf } from "./cell.ts";
 import type { DatabaseFiles } from "./database-files.ts";
 import { ownerByCells } from "./examine-page.ts";
-import { Shapes, TableFit } from "./fit.ts";
+import { noteAlike, Shapes, TableFit } from "./fit.ts";
 import { PageType } from "./layout.ts";
 import { NamelessTables } from "./nameless.ts";
 import { btreePage, headerAt } from "./page.ts";
@@ -78,6 +78,7 @@ export class Survey {
     await walkPointerMap(db, ledger, !complete);
     if (!complete && (broken || !db.hasHeader)) await findTrunks(db, ledger);
     this.shapes = new Shapes(fits);
+    noteAlike(fits);
     if (!broken) return;
     const noSchema = schema.tables.length === 0;
     const found = (await this.#findOrphans(noSchema)).tables;
@@ -89,6 +90,7 @@ export class Survey {
     }
     // What was learned meanwhile says anew which rows may be short.
     this.shapes = new Shapes(there);
+    noteAlike(there);
   }
 
   async #learn(fit: TableFit, { leaves, interior }: Tree): Promise<void> {
