@@ -78,7 +78,7 @@ export class NamelessTables {
   /** A new table, as wide as these rows; null where they are none, or there are too many. */
   #add(cells: readonly Cell[], keyed: boolean): TableFit | null {
     const width = widest(cells);
-    if (width === 0 || this.fits.length >= MAX_TABLES || (keyed && !areRows(cells))) return null;
+    if (width === 0 || this.fits.length >= MAX_TABLES) return null;
     const fit = new TableFit(namelessTable(this.fits.length + 1, width, keyed), this.#first + this.fits.length);
     this.fits.push(fit);
     return fit;
@@ -113,14 +113,21 @@ export class NamelessTables {
         const leaf = await this.#leaf(page, kind);
         if (leaf) leaves.push({ leaf, cells: [...cellsOf(leaf.bytes, leaf.header, this.#db.form)] });
       }
-      const fit = this.#add(
-        leaves.flatMap(({ cells }) => cells),
-        kind.keyed,
-      );
+      const cells = leaves.flatMap((one) => one.cells);
+      if (kind.keyed && !areRows(cells)) {
+        await this.#leaveIndex(root);
+        continue;
+      }
+      const fit = this.#add(cells, kind.keyed);
       if (!fit) continue;
       this.trees.push({ fit, tree: await walkTree(this.#db, root, fit.index, this.#ledger, []) });
       for (const { leaf, cells } of leaves) this.#learn(fit, leaf, cells);
     }
+  }
+
+  /** An index's pages are what they are: their entries are rows of no table. */
+  async #leaveIndex(root: number): Promise<void> {
+    await walkTree(this.#db, root, -1, this.#ledger, []);
   }
 
   async #leaf(page: number, { leaf }: PageKind): Promise<TreePage | null> {
@@ -136,6 +143,10 @@ export class NamelessTables {
       const cells = [...cellsOf(leaf.bytes, leaf.header, form)];
       // What is not sound in all its cells is no page of anybody.
       if (cells.length < leaf.header.cells) continue;
+      if (keyed && !areRows(cells)) {
+        this.#ledger.take(leaf.page, Role.tree);
+        continue;
+      }
       const fit = ownerByCells(leaf.bytes, leaf.header, form, new Shapes(this.fits), keyed) ?? this.#add(cells, keyed);
       if (!fit || !this.#ledger.take(leaf.page, Role.tree, fit.index)) continue;
       this.#learn(fit, leaf, cells);

@@ -134,8 +134,11 @@ export class ErasedRow implements Row {
   }
 }
 
-/** What a table's rows must look like at least, as a part of how much the best one's do, for a row to be perhaps of it. */
-const NEARLY = 0.95;
+/**
+ * What a table's rows must look like at least, as a part of how much the best one's do, for a row to be perhaps of it. A table's rows of today
+ * may be unlike those that it once had: little is ruled out.
+ */
+const NEARLY = 0.6;
 
 /** The tables that a candidate may be of, where only its look tells: those whose rows look as much like it as the best one's. Undefined: one. */
 export function amongOf(

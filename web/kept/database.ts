@@ -6,7 +6,7 @@ import type { ModelCard } from "../../core/phones/model-cards.ts";
 import { Job } from "./job.ts";
 import { Medium } from "./medium.ts";
 import { PartRecord } from "./part.ts";
-import { intakeFromWants, mediaOfTickets, phoneOfTicket } from "./upgrades.ts";
+import { intakeFromWants, mediaOfTickets, phoneOfTicket, sweepByDetectors } from "./upgrades.ts";
 
 /** Finds are kept in packs: one row each would cost minutes for a full card. */
 export interface Pack {
@@ -51,6 +51,7 @@ class JubarDatabase extends Dexie {
       .upgrade(mediaOfTickets);
     // What version 4 carried over.
     this.version(5).stores({ chunks: null, copies: null });
+    this.version(6).upgrade((kept) => kept.table("media").toCollection().modify(sweepByDetectors));
   }
 }
 

@@ -100,3 +100,34 @@ test("a browser's database of version 3, as it was dumped: tickets, finds, trays
   expect(await database.keys.count()).toBe(1);
   database.close();
 });
+
+test("a sweep that version 5 left in its middle goes on where each of its detectors stood", async () => {
+  const { newScan } = await import("./scan-record.ts");
+  const scan = newScan();
+  const old = new Dexie("jubar");
+  old.version(5).stores({ jobs: "++id, touchedAt", media: "++id, job" });
+  const sweep = { done: 8192, busyTo: 5000, pagesTo: 4096, textTo: 6000, dug: [512, 4096] };
+  const checkpoint = { ...scan.checkpoint, pass: "sweep", at: 8192, sweep };
+  const medium = {
+    job: 1,
+    kind: "image",
+    name: "card.img",
+    source: { kind: "file", name: "card.img", size: 100, sample: "00" },
+    owner: "",
+  };
+  await old.table("media").add({ ...medium, scan: { ...scan, status: "stopped", checkpoint } });
+  old.close();
+  const { database } = await import("./database.ts");
+  const [kept] = await database.media.toArray();
+  const { Checkpoint } = await import("../../core/scan/checkpoint.ts");
+  expect(Checkpoint.parse(kept.scan?.checkpoint).sweep).toEqual({
+    done: 8192,
+    detectors: {
+      checked: { busyTo: 5000, kept: [] },
+      pages: { busyTo: 4096, kept: [] },
+      followed: { busyTo: 6000, kept: [] },
+      lists: { busyTo: 0, kept: [512, 4096] },
+    },
+  });
+  database.close();
+});

@@ -101,3 +101,12 @@ function partOf(copy: Row, job: number, medium: number): Row {
 }
 
 const without = (row: Row, key: string): Row => Object.fromEntries(Object.entries(row).filter(([name]) => name !== key));
+
+/** Version 5 kept of a sweep how far three detectors of fixed names were busy, and what was dug up: now each detector keeps its own. */
+export function sweepByDetectors(medium: Row): void {
+  const sweep = isRow(medium.scan) && isRow(medium.scan.checkpoint) ? medium.scan.checkpoint.sweep : null;
+  if (!isRow(sweep) || isRow(sweep.detectors)) return;
+  const of = (busyTo: unknown, kept: unknown = []) => ({ busyTo: Number(busyTo ?? 0), kept: Array.isArray(kept) ? kept : [] });
+  sweep.detectors = { checked: of(sweep.busyTo), pages: of(sweep.pagesTo), followed: of(sweep.textTo), lists: of(0, sweep.dug) };
+  for (const old of ["busyTo", "pagesTo", "textTo", "dug"]) delete sweep[old];
+}

@@ -6,6 +6,9 @@ import { asMoment, cellWords, PLACE_WORDS } from "./cell-words.ts";
 
 const same = (a: Stored | undefined, b: Stored | undefined): boolean => cellWords(a) === cellWords(b);
 
+/** Tables that a row may be of, of which so many are named. */
+const TABLES_NAMED = 12;
+
 /** All that is known of one row: its values, how it was before, and where it was read. */
 export function RowInspector({ row, onPlace }: { row: FoundRecord | null; onPlace: (place: RecordEvidence) => void }) {
   return (
@@ -31,6 +34,15 @@ export function RowInspector({ row, onPlace }: { row: FoundRecord | null; onPlac
               <ConditionCells condition={row.condition} /> {row.condition}
             </span>
           </p>
+          {row.state === "unclear" && (
+            <p className="mt-1.5 text-sm text-second">Its own page is missing or broken: nothing says whether it was there or erased.</p>
+          )}
+          {row.tables && (
+            <p className="mt-1.5 text-sm text-second">
+              These tables are of one shape, and it may be of any of them: {row.tables.slice(0, TABLES_NAMED).join(", ")}
+              {row.tables.length > TABLES_NAMED && ` and ${row.tables.length - TABLES_NAMED} more`}.
+            </p>
+          )}
           <dl className="mt-2.5 text-sm">
             {Object.entries(row.columns).map(([name, value]) => {
               const moment = asMoment(value);

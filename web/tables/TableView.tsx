@@ -6,7 +6,15 @@ import { useSession } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { SearchField } from "../shared/SearchField.tsx";
 import { count } from "../shared/words.ts";
-import { cellOf, ROWID, type TableAnswer, type TableInfo, type TableQuery } from "../worker/reading/tables-protocol.ts";
+import {
+  cellOf,
+  ROW_STATES,
+  ROWID,
+  type RowState,
+  type TableAnswer,
+  type TableInfo,
+  type TableQuery,
+} from "../worker/reading/tables-protocol.ts";
 import { cellWords } from "./cell-words.ts";
 
 const LINE = 32;
@@ -85,7 +93,7 @@ export function TableView({
     virtual.scrollToIndex(next, { align: "auto" });
   }
 
-  const toggle = (state: "present" | "erased") =>
+  const toggle = (state: RowState) =>
     setQuery({ ...query, states: query.states.includes(state) ? query.states.filter((one) => one !== state) : [...query.states, state] });
   const sortBy = (column: string) =>
     setQuery({
@@ -96,7 +104,7 @@ export function TableView({
   return (
     <section className="mb-3 flex min-w-0 flex-1 flex-col gap-2" aria-label={info.name}>
       <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="Rows">
-        {(["present", "erased"] as const).map((state) => (
+        {ROW_STATES.filter((state) => state !== "unclear" || info.unclear > 0).map((state) => (
           <button key={state} type="button" className="chip" aria-pressed={query.states.includes(state)} onClick={() => toggle(state)}>
             <StateShape state={state} /> {state} <span className="font-mono">{count(answer?.[state] ?? 0)}</span>
           </button>

@@ -104,7 +104,7 @@ export class ReadingDesk {
   }
 
   askTable(query: TableQuery): TableAnswer {
-    return this.#tables?.desk.ask(query) ?? { total: 0, present: 0, erased: 0, edited: 0 };
+    return this.#tables?.desk.ask(query) ?? { total: 0, present: 0, erased: 0, unclear: 0, edited: 0 };
   }
 
   tableWindow(from: number, to: number): FoundRecord[] {

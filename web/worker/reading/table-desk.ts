@@ -6,13 +6,13 @@ import { readRecords } from "../../../core/scan/records.ts";
 import { DatabaseFiles } from "../../../core/sqlite/database-files.ts";
 import { mapPage, rowEnd } from "../../../core/sqlite/page-map.ts";
 import { forScreen } from "./first-letters.ts";
-import { cellOf, type PageView, type TableAnswer, type TableInfo, type TableQuery } from "./tables-protocol.ts";
+import { cellOf, type PageView, rowState, type TableAnswer, type TableInfo, type TableQuery } from "./tables-protocol.ts";
 
 /** Rows that are there and are kept for looking: erased ones are kept whatever their number. */
 const MOST_PRESENT = 300_000;
 
 interface OpenTable {
-  readonly info: { name: string; columns: Set<string>; present: number; erased: number; edited: number; leftOut: number };
+  readonly info: { name: string; columns: Set<string>; present: number; erased: number; unclear: number; edited: number; leftOut: number };
   readonly rows: FoundRecord[];
   /** All that is searched, by row, made at the first search. */
   words: string[] | null;
@@ -65,15 +65,15 @@ export class TableDesk {
     const name = tableWords(record) ?? NAMES[record.kind];
     let table = this.#tables.get(name);
     if (!table) {
-      table = { info: { name, columns: new Set(), present: 0, erased: 0, edited: 0, leftOut: 0 }, rows: [], words: null };
+      table = { info: { name, columns: new Set(), present: 0, erased: 0, unclear: 0, edited: 0, leftOut: 0 }, rows: [], words: null };
       this.#tables.set(name, table);
     }
     const { info, rows } = table;
     for (const column of Object.keys(record.columns)) info.columns.add(column);
-    if (record.state === "erased") info.erased++;
-    else info.present++;
+    const state = rowState(record);
+    info[state]++;
     if (record.versions) info.edited++;
-    if (record.state !== "erased" && !record.versions && info.present > MOST_PRESENT) info.leftOut++;
+    if (state === "present" && !record.versions && info.present > MOST_PRESENT) info.leftOut++;
     else rows.push(record);
   }
 
@@ -85,15 +85,15 @@ export class TableDesk {
 
   ask({ table: name, states, edited, words, sort }: TableQuery): TableAnswer {
     const table = this.#tables.get(name);
-    if (!table) return { total: 0, present: 0, erased: 0, edited: 0 };
+    if (!table) return { total: 0, present: 0, erased: 0, unclear: 0, edited: 0 };
     const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
     if (wanted.length > 0) table.words ??= table.rows.map((row) => Object.values(row.columns).map(searched).join("\n").toLowerCase());
-    const counts = { present: 0, erased: 0, edited: 0 };
+    const counts = { present: 0, erased: 0, unclear: 0, edited: 0 };
     const passed: number[] = [];
     for (let index = 0; index < table.rows.length; index++) {
       const row = table.rows[index];
       if (wanted.length > 0 && !wanted.every((word) => table.words?.[index].includes(word))) continue;
-      const state = row.state === "erased" ? "erased" : "present";
+      const state = rowState(row);
       counts[state]++;
       if (row.versions) counts.edited++;
       if (states.length > 0 && !states.includes(state)) continue;

@@ -10,11 +10,18 @@ export const ROWID = "row id";
 export const cellOf = (row: FoundRecord, column: string): Stored | undefined =>
   column === ROWID ? (row.rowid ?? undefined) : row.columns[column];
 
+/** States that rows are told apart by here. Unclear: there or erased, and nothing says which. */
+export const ROW_STATES = ["present", "erased", "unclear"] as const;
+export type RowState = (typeof ROW_STATES)[number];
+export const rowState = ({ state }: Pick<FoundRecord, "state">): RowState =>
+  state === "erased" || state === "unclear" ? state : "present";
+
 export interface TableInfo {
   readonly name: string;
   readonly columns: readonly string[];
   readonly present: number;
   readonly erased: number;
+  readonly unclear: number;
   /** Rows of which older contents are known. */
   readonly edited: number;
   /** Rows that are there and are not shown: there are too many. */
@@ -26,7 +33,7 @@ export type TablesOutcome = { readonly ok: true; readonly tables: readonly Table
 export interface TableQuery {
   readonly table: string;
   /** Empty: all. */
-  readonly states: readonly ("present" | "erased")[];
+  readonly states: readonly RowState[];
   /** Only rows of which older contents are known. */
   readonly edited: boolean;
   /** Words that any of the columns must hold, all of them, in any case. */
@@ -35,10 +42,8 @@ export interface TableQuery {
 }
 
 /** How many rows pass; and of those that hold the words, how many are in each state. */
-export interface TableAnswer {
+export interface TableAnswer extends Readonly<Record<RowState, number>> {
   readonly total: number;
-  readonly present: number;
-  readonly erased: number;
   readonly edited: number;
 }
 
