@@ -16,6 +16,8 @@ export interface Hole {
 
 const SQLITE = ["core/sqlite/overflow.test.ts"];
 const HEADERLESS = ["core/sqlite/headerless.test.ts"];
+const ALIKE = ["core/sqlite/alike.test.ts"];
+const GRIDS = ["core/scan/other-grids.test.ts"];
 const EXT4 = ["core/filesystems/ext4/extent-tree.test.ts"];
 const INDEX = ["core/finds/find-index.test.ts"];
 
@@ -390,5 +392,82 @@ export const HOLES: readonly Hole[] = [
     from: "if (!target || (await target.settle(isResting))) this.#lasting = this.#mark;",
     to: "await target?.settle(isResting);\n    this.#lasting = this.#mark;",
     tests: ["core/medium/copying.test.ts"],
+  },
+  {
+    name: "contents are sought only where files of the present volume can begin",
+    file: "core/scan/detect/followed-contents.ts",
+    from: "if (!sector.onGrid) return offGrid(type, sector);",
+    to: "if (!sector.onGrid) return NOTHING_SEEN;",
+    tests: GRIDS,
+  },
+  {
+    name: "entries and contents of one size say nothing of how a former volume was laid out",
+    file: "core/filesystems/former/former-volumes.ts",
+    from: "return places.length > MAX_ALIKE ? [] :",
+    to: "return places.length >= 0 ? [] :",
+    tests: GRIDS,
+  },
+  {
+    name: "a superblock's copy says nothing of where a former volume's blocks began",
+    file: "core/filesystems/former/former-volumes.ts",
+    from: "if (logBlock > 6 || group === 0 ||",
+    to: "if (logBlock >= 0 || group === 0 ||",
+    tests: GRIDS,
+  },
+  {
+    name: "what a detector decides on at the end is forgotten at a break",
+    file: "core/scan/sweep.ts",
+    from: "this.#kept.set(detector.name, kept);",
+    to: "this.#kept.set(detector.name, []);",
+    tests: GRIDS,
+  },
+  {
+    name: "a content and the entry that speaks of it are told as two finds",
+    file: "core/scan/listing.ts",
+    from: ": claims.contentAt(begins, find.size);",
+    to: ": undefined;",
+    tests: GRIDS,
+  },
+  {
+    name: "a file that is there is what its ending says",
+    file: "core/scan/listed-find.ts",
+    from: "return type === null ? listed :",
+    to: "return type === null || promiseOf(file) ? listed :",
+    tests: ["core/scan/listed.test.ts"],
+  },
+  {
+    name: "a row in what a page held before is of the table that the page is of now",
+    file: "core/sqlite/examine-page.ts",
+    from: "noted(rows, gap.unallocated || !isOwners)",
+    to: "noted(rows, false)",
+    tests: ALIKE,
+  },
+  {
+    name: "a row whose own page is missing is called erased",
+    file: "core/sqlite/erased-rows.ts",
+    from: 'judging.mayBeLost(candidate) ? "unclear" : "erased"',
+    to: '"erased"',
+    tests: ALIKE,
+  },
+  {
+    name: "where no schema is left an index is taken for a table",
+    file: "core/sqlite/nameless.ts",
+    from: "widest(cells) >= LEAST_KEYED && rowids * 2 < cells.length",
+    to: "widest(cells) >= LEAST_KEYED && rowids >= 0",
+    tests: ALIKE,
+  },
+  {
+    name: "copies of rows that are there are looked for by row id alone",
+    file: "core/sqlite/candidates.ts",
+    from: "if (!this.#contents.isEmpty && this.#contents.mayHold(",
+    to: "if (this.#contents.isEmpty && this.#contents.mayHold(",
+    tests: ["core/sqlite/kept-databases.test.ts", "core/sqlite/random-databases.test.ts"],
+  },
+  {
+    name: "sound alone in a video's boxes is a video",
+    file: "core/filetypes/followed/iso-media.ts",
+    from: 'handlers.includes("soun") && !handlers.includes("vide")',
+    to: 'handlers.includes("soun") && handlers.includes("vide")',
+    tests: ["core/filetypes/samples.test.ts"],
   },
 ];

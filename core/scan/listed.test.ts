@@ -1,3 +1,4 @@
+import { makeZip } from "client-zip";
 import { afterAll, expect, test } from "vitest";
 import { FatCard } from "../../test/fat-card.ts";
 import { jpegOf, noise, pngOf } from "../../test/pictures.ts";
@@ -154,4 +155,25 @@ test("several erased entries of one place are one find", async () => {
   const list = (await finds(twice)).filter(({ state }) => state === "erased");
   expect(list.length).toBe(1);
   expect(words(list[0])).toMatch(/another erased entry names it/);
+});
+
+test("a file that is there is told by its content, not by its ending; where bytes look so by chance its name says more", async () => {
+  const zip = new Uint8Array(
+    await new Response(makeZip([{ name: "word/document.xml", input: noise(900, 4), lastModified: new Date(0) }])).arrayBuffer(),
+  );
+  const list = await finds(
+    card()
+      .put("/notes.mp3", zip)
+      .put("/lantern.bin", pngOf(300, 200))
+      .put(
+        "/cues.log",
+        Uint8Array.from("time,lamp,channel\n".repeat(40), (letter) => letter.charCodeAt(0)),
+      )
+      .put("/fox.jpg", zip),
+  );
+  expect(named(list, "notes.mp3")).toMatchObject({ format: "docx", kind: "document", state: "present", condition: "whole" });
+  expect(named(list, "lantern.bin")).toMatchObject({ format: "png", kind: "photo", checked: true });
+  expect(named(list, "cues.log")).toMatchObject({ format: "txt", kind: "document" });
+  // A picture's name over something else that is known: it is that, and no broken picture.
+  expect(named(list, "fox.jpg")).toMatchObject({ format: "docx", condition: "whole" });
 });

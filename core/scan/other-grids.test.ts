@@ -2,6 +2,7 @@ import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { makeZip } from "client-zip";
 import { beforeAll, describe, expect, test } from "vitest";
+import { broken, live, NEVER, nothingKept, seen } from "../../test/breaks.ts";
 import { ExfatCard } from "../../test/exfat-card.ts";
 import { joined, jpegOf, noise } from "../../test/pictures.ts";
 import { hashOf, scanned } from "../../test/scanning.ts";
@@ -152,4 +153,19 @@ describe("contents of a volume that was formatted over", () => {
       expectAll((await erasedOf(image)).erased);
     }
   });
+
+  test("a scan of such a card that is broken again and again ends as if it never were", async () => {
+    const image = shop.blank("broken.img", MEBIBYTES);
+    fat(image, 1);
+    fillFat(image);
+    fat(image, 8);
+    const source = memorySource(shop.bytes(image), "card");
+    const deep = { depth: "deep", kinds: null } as const;
+    const whole = await live(source, deep, nothingKept(deep), NEVER);
+    expect(whole.ended).toBe(true);
+    for (let seed = 1; seed <= 4; seed++) {
+      const { kept, breaks } = await broken(source, deep, seed, whole);
+      expect(seen(kept), `seed ${seed}: ${JSON.stringify(breaks)}`).toEqual(seen(whole.kept));
+    }
+  }, 120_000);
 });

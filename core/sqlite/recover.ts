@@ -132,9 +132,10 @@ class Recovery {
   async #liveRows(page: number, fit: TableFit): Promise<readonly Row[]> {
     const rows = page === 0 ? null : await this.#rowsOf(page, fit);
     if (rows?.length === 0) return rows;
-    const first = rows?.[0].rowid ?? null;
-    const last = rows?.at(-1)?.rowid ?? null;
-    this.#lost.page(fit, first === null || last === null ? null : { first: Number(first), last: Number(last) });
+    const [first, last] = rows ? [rows[0].rowid, rows[rows.length - 1].rowid] : [null, null];
+    // Rows without row ids say nothing of what lies between two pages.
+    if (!rows) this.#lost.page(fit, null);
+    else if (first !== null && last !== null) this.#lost.page(fit, { first: Number(first), last: Number(last) });
     return rows ?? [];
   }
 
