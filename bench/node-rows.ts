@@ -1,9 +1,9 @@
 import { readFileSync } from "node:fs";
 import { open, stat } from "node:fs/promises";
 import { handleSource } from "../core/bytes/handle-source.ts";
-import { DatabaseFiles } from "../core/sqlite/database-files.ts";
-import { KNOWN_TABLES } from "../core/sqlite/known-tables.ts";
+import { DatabaseFiles } from "../core/sqlite/files/database-files.ts";
 import { recoverRows } from "../core/sqlite/recover.ts";
+import { KNOWN_TABLES } from "../core/sqlite/tables/known-tables.ts";
 
 /** Run as a process of its own: all rows of a database, there and erased, counted and let go of. */
 const [path] = process.argv.slice(2);

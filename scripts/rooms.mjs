@@ -11,6 +11,12 @@ const MAY = {
   "core/finds": ["core/bytes"],
   "core/filesystems": ["core/bytes", "core/medium"],
   "core/sqlite": ["core/bytes"],
+  // Its rooms in their order: what a page is, the files with their pages, what tables look like, what lies in free space, whose each page is; then rows.
+  "core/sqlite/format": ["core/bytes"],
+  "core/sqlite/files": ["core/bytes", "core/sqlite/format"],
+  "core/sqlite/tables": ["core/bytes", "core/sqlite/format"],
+  "core/sqlite/free-space": ["core/bytes", "core/sqlite/format", "core/sqlite/files", "core/sqlite/tables"],
+  "core/sqlite/survey": ["core/bytes", "core/sqlite/format", "core/sqlite/files", "core/sqlite/tables", "core/sqlite/free-space"],
   "core/backup": ["core/bytes"],
   "core/exports": ["core/bytes", "core/finds"],
   "core/filetypes": ["core/bytes", "core/medium"],

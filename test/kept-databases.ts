@@ -3,10 +3,10 @@ import { gunzipSync } from "node:zlib";
 import { z } from "zod";
 import { memorySource } from "../core/bytes/memory-source.ts";
 import type { Trouble } from "../core/bytes/trouble.ts";
-import { DatabaseFiles, type DatabaseSources } from "../core/sqlite/database-files.ts";
-import { KNOWN_TABLES } from "../core/sqlite/known-tables.ts";
+import { DatabaseFiles, type DatabaseSources } from "../core/sqlite/files/database-files.ts";
 import { recoverRows } from "../core/sqlite/recover.ts";
-import { byName, type Row } from "../core/sqlite/row.ts";
+import { byName, type Row } from "../core/sqlite/rows/row.ts";
+import { KNOWN_TABLES } from "../core/sqlite/tables/known-tables.ts";
 
 /** Databases written by the real SQLite library, with an exact account of every row that is or was in them. */
 export const DATABASES = ["calendar", "calllog", "external", "mmssms-zeroed"] as const;

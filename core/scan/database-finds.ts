@@ -5,7 +5,7 @@ import { isSmsBackup } from "../exports/formats.ts";
 import { DATABASE, DATABASE_JOURNAL, DATABASE_LOG, STRAY_FORMAT } from "../filetypes/database-formats.ts";
 import { formatNamed } from "../filetypes/table.ts";
 import { applyPatch, type Find, type Patch } from "../finds/find.ts";
-import type { DatabaseSources } from "../sqlite/database-files.ts";
+import type { DatabaseSources } from "../sqlite/files/database-files.ts";
 
 const WAL = "-wal";
 const JOURNAL = "-journal";

@@ -1,7 +1,7 @@
 import type { ByteSource } from "../bytes/source.ts";
 import { isSmsBackup } from "../exports/formats.ts";
 import { promisedBy } from "../filetypes/table.ts";
-import { DatabaseHeader, MAGIC } from "../sqlite/layout.ts";
+import { DatabaseHeader, MAGIC } from "../sqlite/format/layout.ts";
 
 /** Is this a file that records are read from, by itself and no medium: a database by its first bytes or its name, or an export? */
 export async function isLooseFile(source: ByteSource): Promise<boolean> {

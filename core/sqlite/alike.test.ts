@@ -2,7 +2,7 @@ import initSqlJs from "sql.js";
 import { describe, expect, test } from "vitest";
 import { allRows, columnsOf } from "../../test/kept-databases.ts";
 import { memorySource } from "../bytes/memory-source.ts";
-import type { Row } from "./row.ts";
+import type { Row } from "./rows/row.ts";
 
 /** Databases by the SQLite library that keep one table of the same columns for each conversation, as messengers do. */
 const SQL = await initSqlJs();

@@ -3,8 +3,8 @@ import { expect, test } from "vitest";
 import { allRows, columnsOf } from "../../test/kept-databases.ts";
 import { noise } from "../../test/pictures.ts";
 import { memorySource } from "../bytes/memory-source.ts";
-import { DatabaseFiles } from "./database-files.ts";
-import { DatabaseHeader, PageHeader, PageType } from "./layout.ts";
+import { DatabaseFiles } from "./files/database-files.ts";
+import { DatabaseHeader, PageHeader, PageType } from "./format/layout.ts";
 
 /** Databases by the SQLite library, and their first page lost in part or whole ("Database File Format" §1.3, §1.6, §2.6). */
 const SQL = await initSqlJs();

@@ -6,8 +6,8 @@ import { join } from "node:path";
 import { afterAll, describe, expect, test } from "vitest";
 import { allRows, columnsOf } from "../../test/kept-databases.ts";
 import { memorySource } from "../bytes/memory-source.ts";
-import type { Row } from "./row.ts";
-import { readWal } from "./wal.ts";
+import { readWal } from "./files/wal.ts";
+import type { Row } from "./rows/row.ts";
 
 /** Long rows and logs by the stock sqlite3 program ("Database File Format" §1.6, §4). */
 const folder = mkdtempSync(join(tmpdir(), "jubar-overflow-"));

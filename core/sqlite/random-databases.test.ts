@@ -3,7 +3,7 @@ import initSqlJs, { type Database, type SqlValue } from "sql.js";
 import { expect, test } from "vitest";
 import { allRows, columnsOf } from "../../test/kept-databases.ts";
 import { memorySource } from "../bytes/memory-source.ts";
-import type { Row } from "./row.ts";
+import type { Row } from "./rows/row.ts";
 
 const SQL = await initSqlJs();
 

@@ -1,21 +1,21 @@
 import type { Trouble } from "../bytes/trouble.ts";
-import { type Candidate, CandidateBook } from "./candidates.ts";
-import { noPlaces, placeCell, readCell } from "./cell.ts";
-import type { DatabaseFiles, PageImage } from "./database-files.ts";
-import { aloneRow, decode, type Judging, rowsOfGroup } from "./erased-rows.ts";
-import { examinePage } from "./examine-page.ts";
-import type { TableFit } from "./fit.ts";
-import { type FoundRow, fingerprint, typesPrint } from "./found-row.ts";
-import { IndexHints } from "./index-hints.ts";
-import { LostRanges } from "./lost-ranges.ts";
-import { Overflow } from "./overflow.ts";
-import { type BtreePage, btreePage, cellAt, headerAt } from "./page.ts";
-import { SCHEMA_TABLE } from "./read-schema.ts";
-import { evidenceOf, LiveRow, NO_VERSIONS, type Row, type RowPage, type Version } from "./row.ts";
-import type { Table } from "./schema.ts";
-import { strongPrint } from "./strong-print.ts";
-import { Survey } from "./survey.ts";
-import { isSameRow, joined, type Read, readValues, type Values } from "./values.ts";
+import type { DatabaseFiles, PageImage } from "./files/database-files.ts";
+import { noPlaces, placeCell, readCell } from "./format/cell.ts";
+import { type BtreePage, btreePage, cellAt, headerAt } from "./format/page.ts";
+import type { Table } from "./format/schema.ts";
+import { isSameRow, joined, type Read, readValues, type Values } from "./format/values.ts";
+import { examinePage } from "./free-space/examine-page.ts";
+import { type FoundRow, fingerprint, typesPrint } from "./free-space/found-row.ts";
+import { type Candidate, CandidateBook } from "./rows/candidates.ts";
+import { aloneRow, decode, type Judging, rowsOfGroup } from "./rows/erased-rows.ts";
+import { IndexHints } from "./rows/index-hints.ts";
+import { LostRanges } from "./rows/lost-ranges.ts";
+import { evidenceOf, LiveRow, NO_VERSIONS, type Row, type RowPage, type Version } from "./rows/row.ts";
+import { strongPrint } from "./rows/strong-print.ts";
+import { Overflow } from "./survey/overflow.ts";
+import { SCHEMA_TABLE } from "./survey/read-schema.ts";
+import { Survey } from "./survey/survey.ts";
+import type { TableFit } from "./tables/fit.ts";
 
 export interface RecoverBatch {
   readonly rows: readonly Row[];

@@ -1,16 +1,17 @@
-import { type Candidate, CandidateBook } from "./candidates.ts";
-import { cellsOf, readCell } from "./cell.ts";
-import type { PageImage } from "./database-files.ts";
-import { examinePage, ownerByCells } from "./examine-page.ts";
-import { Shapes, TableFit } from "./fit.ts";
-import { PageHeader, PageType } from "./layout.ts";
-import { btreePage, cellAt, cellEnd, type PageForm } from "./page.ts";
-import { Role } from "./page-ledger.ts";
-import type { Encoding } from "./record.ts";
-import { evidenceOf, type Row } from "./row.ts";
-import type { Table } from "./schema.ts";
-import { ToldEncoding } from "./told-encoding.ts";
-import { readValues } from "./values.ts";
+import type { PageImage } from "./files/database-files.ts";
+import { Role } from "./files/page-ledger.ts";
+import { ToldEncoding } from "./files/told-encoding.ts";
+import { cellsOf, readCell } from "./format/cell.ts";
+import { PageHeader, PageType } from "./format/layout.ts";
+import { btreePage, cellAt, cellEnd, type PageForm } from "./format/page.ts";
+import type { Encoding } from "./format/record.ts";
+import type { Table } from "./format/schema.ts";
+import { readValues } from "./format/values.ts";
+import { examinePage } from "./free-space/examine-page.ts";
+import { type Candidate, CandidateBook } from "./rows/candidates.ts";
+import { evidenceOf, type Row } from "./rows/row.ts";
+import { Shapes, TableFit } from "./tables/fit.ts";
+import { ownerByCells } from "./tables/owner-by-cells.ts";
 
 /** Page sizes that a page which lies about by itself may have, the usual ones first. */
 const SIZES = [4096, 1024, 8192, 2048, 16_384, 32_768, 65_536, 512];

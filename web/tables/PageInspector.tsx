@@ -1,7 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { RecordEvidence } from "../../core/finds/record.ts";
-import type { StretchKind } from "../../core/sqlite/page-map.ts";
+import type { StretchKind } from "../../core/sqlite/format/page-map.ts";
 import { useSession } from "../session/use-session.ts";
 import { count, hex } from "../shared/words.ts";
 import type { PageView } from "../worker/reading/tables-protocol.ts";

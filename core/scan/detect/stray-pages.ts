@@ -1,5 +1,5 @@
 import { STRAY_FORMAT } from "../../filetypes/database-formats.ts";
-import { PageType } from "../../sqlite/layout.ts";
+import { PageType } from "../../sqlite/format/layout.ts";
 import { strayPageAt } from "../../sqlite/stray.ts";
 import { NOTHING_KNOWN } from "../followed-find.ts";
 import { type Detector, type MakeDetector, NOTHING_SEEN, type Sector, type Seen } from "./detector.ts";

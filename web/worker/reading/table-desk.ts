@@ -3,8 +3,8 @@ import type { Find } from "../../../core/finds/find.ts";
 import { type FoundRecord, type RecordEvidence, type Stored, tableWords } from "../../../core/finds/record.ts";
 import { DatabaseFinds, sourcesOf } from "../../../core/scan/database-finds.ts";
 import { readRecords } from "../../../core/scan/records.ts";
-import { DatabaseFiles } from "../../../core/sqlite/database-files.ts";
-import { mapPage, rowEnd } from "../../../core/sqlite/page-map.ts";
+import { DatabaseFiles } from "../../../core/sqlite/files/database-files.ts";
+import { mapPage, rowEnd } from "../../../core/sqlite/format/page-map.ts";
 import { forScreen } from "./first-letters.ts";
 import { cellOf, type PageView, rowState, type TableAnswer, type TableInfo, type TableQuery } from "./tables-protocol.ts";
 

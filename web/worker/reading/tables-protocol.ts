@@ -1,5 +1,5 @@
 import type { FoundRecord, RecordEvidence, Stored } from "../../../core/finds/record.ts";
-import type { PageMap } from "../../../core/sqlite/page-map.ts";
+import type { PageMap } from "../../../core/sqlite/format/page-map.ts";
 
 /** What screen and worker say to each other of the tables of a database. */
 
