@@ -46,12 +46,25 @@ export async function decode(candidate: Candidate, { db, overflow }: Pick<Judgin
 export async function aloneRow(candidate: Candidate, judging: Judging): Promise<Row | null> {
   const { db, book } = judging;
   const { image, fit, rowid, types, local } = candidate;
-  if (candidate.partial || candidate.how === "cut" || local < bodyBytes(types) || book.hasParts || judging.isIndexed(fit, rowid))
+  if (
+    candidate.partial ||
+    candidate.how === "cut" ||
+    isVague(candidate) ||
+    local < bodyBytes(types) ||
+    book.hasParts ||
+    judging.isIndexed(fit, rowid)
+  )
     return null;
   const bytes = db.atHand(image) ?? (await db.readAgain(image));
   if (!bytes || book.isLive(candidate.index)) return null;
   return new ErasedRow(candidate, judging.mayBeLost(candidate) ? "unclear" : "erased", bytes, db.encoding);
 }
+
+/**
+ * A row of a table without row ids, in what a page held before: no row id and no other page bears it out, and what was written there since may have
+ * taken its last bytes. It is not vouched for.
+ */
+const isVague = ({ fit, unallocated }: Candidate): boolean => fit.table.withoutRowid && unallocated;
 
 /** Which of several contents of one row id is told first: a whole one before a part, then the newest. */
 const byWorth = (a: Candidate, b: Candidate): number => Number(a.partial) - Number(b.partial) || b.age - a.age;
@@ -67,7 +80,7 @@ export async function rowsOfGroup(group: readonly Candidate[], judging: Judging)
     const { values, complete, bytes } = decoded;
     const { rowidColumn } = one.fit.table;
     if (one.rowid === null && known !== null && rowidColumn >= 0) values[rowidColumn] = known;
-    const isWhole = complete && !one.partial;
+    const isWhole = complete && !one.partial && !isVague(one);
     if (isWhole) judging.book.markParts(typesPrintOf(one.types), bytes, one.body, one.local);
     const first = evidenceOf(one);
     const newer = told.find((one) => isSameRow(one.row.values, values));
