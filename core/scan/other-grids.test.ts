@@ -154,6 +154,23 @@ describe("contents of a volume that was formatted over", () => {
     }
   });
 
+  test("where only texts lay, a copy of the old superblock says where they began", async () => {
+    const image = shop.blank("ext4-texts.img", MEBIBYTES);
+    const [path, letter] = ["Tour/Act II/letter to Ilse.txt", CONTENTS.get("Tour/Act II/letter to Ilse.txt") ?? new Uint8Array(0)];
+    const [file, filler] = [join(shop.folder, "letter"), join(shop.folder, "filler")];
+    writeFileSync(file, letter);
+    writeFileSync(filler, FILLER);
+    writeFileSync(join(shop.folder, "commands"), `write ${filler} /filler.bin\nwrite ${file} /letter.txt\n`);
+    shop.run("mkfs.ext4", "-q", "-F", "-b", "1024", image);
+    shop.run("debugfs", "-w", "-f", join(shop.folder, "commands"), image);
+    shop.run("mkfs.ext4", "-q", "-F", "-b", "4096", "-E", "nodiscard,lazy_itable_init=1", image);
+    const { erased } = await erasedOf(image);
+    const find = erased.find(({ sha256 }) => sha256 === hashOf(letter));
+    expect([path, find?.size]).toEqual([path, letter.length]);
+    // It begins where no file of the present volume can.
+    expect((find?.extents[0].offset ?? 0) % 4096).not.toBe(0);
+  });
+
   test("a scan of such a card that is broken again and again ends as if it never were", async () => {
     const image = shop.blank("broken.img", MEBIBYTES);
     fat(image, 1);
