@@ -56,6 +56,9 @@ function tableOf(polynomial: number): Uint32Array {
   return table;
 }
 
+/** CRC-32 (ISO/IEC 15948 annex D, as gzip, PNG, xz and 7z have it) of a small piece, at once. */
+export const crc32Of = (bytes: Uint8Array): number => (runningCrc(Polynomial.crc32, 0xffff_ffff, bytes) ^ 0xffff_ffff) >>> 0;
+
 /** Reflected polynomials: CRC-32 (ISO/IEC 15948), CRC-32C (RFC 3720 §12.1), CRC-16 as in ext4's group descriptors. */
 export const Polynomial = { crc32: 0xedb8_8320, crc32c: 0x82f6_3b78, crc16: 0xa001 } as const;
 

@@ -1,4 +1,4 @@
-import { Polynomial, runningCrc } from "../bytes/hash.ts";
+import { crc32Of } from "../bytes/hash.ts";
 import { latin, layout, raw, u32, u64 } from "../bytes/layout.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
@@ -37,8 +37,6 @@ const BLOCKS = [512, 4096];
 const MAX_ENTRIES = 1024;
 const MAX_ENTRY = 4096;
 
-const crc32 = (bytes: Uint8Array): number => (runningCrc(Polynomial.crc32, 0xffff_ffff, bytes) ^ 0xffff_ffff) >>> 0;
-
 interface Table {
   readonly partitions: Partition[];
   readonly troubles: Trouble[];
@@ -63,8 +61,8 @@ async function readTable(source: ByteSource, lba: number, blockBytes: number): P
   header.fill(0, Header.headerCrc32.at, Header.headerCrc32.at + 4);
   const entries = await source.read(entriesAt, count * entryBytes);
   const sound =
-    crc32(header) === Header.headerCrc32(block, 0) &&
-    crc32(entries) === Header.partitionEntryArrayCrc32(block, 0) &&
+    crc32Of(header) === Header.headerCrc32(block, 0) &&
+    crc32Of(entries) === Header.partitionEntryArrayCrc32(block, 0) &&
     Header.myLba(block, 0) === lba;
   const partitions: Partition[] = [];
   const troubles: Trouble[] = [];

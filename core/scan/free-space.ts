@@ -83,8 +83,14 @@ export class FreeSpace {
 
   /** Number of the run that holds a byte, or that comes next. */
   indexAt(at: number): number {
-    const index = this.runs.findIndex(({ offset, length }) => at < offset + length && offset <= at);
-    return index < 0 ? this.runs.length - 1 : index;
+    let low = 0;
+    let high = this.runs.length - 1;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.runs[middle].offset + this.runs[middle].length > at) high = middle;
+      else low = middle + 1;
+    }
+    return low;
   }
 
   get end(): number {
@@ -93,16 +99,16 @@ export class FreeSpace {
   }
 
   async head(index: number, at: number, length = HEAD_BYTES): Promise<Uint8Array> {
-    const content = extentsSource(this.#source, this.from(index, at));
+    const content = extentsSource(this.#source, this.from(index, at, length));
     return content.read(0, Math.min(length, content.size));
   }
 
-  /** The free bytes of the same volume from `at` on, what is in use skipped. */
-  from(index: number, at: number): Extent[] {
+  /** The free bytes of the same volume from `at` on, what is in use skipped: `most` of them, or a little more. */
+  from(index: number, at: number, most = MAX_CONTENT): Extent[] {
     const extents: Extent[] = [];
     const { volume } = this.runs[index];
     let bytes = 0;
-    for (let next = index; next < this.runs.length && extents.length < MAX_STRETCHES && bytes < MAX_CONTENT; next++) {
+    for (let next = index; next < this.runs.length && extents.length < MAX_STRETCHES && bytes < most; next++) {
       const run = this.runs[next];
       if (run.volume !== volume) break;
       const offset = Math.max(run.offset, at);

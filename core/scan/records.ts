@@ -36,6 +36,7 @@ const placeOf = ({ what, page, at, file }: RowEvidence): RecordEvidence => ({
 export function recordOf(row: Row, find: Find | null): FoundRecord {
   const [first] = row.evidence;
   const { name, nameless } = row.table;
+  const { among } = row;
   return {
     id: `${find?.id ?? "stray"}.${FILE_LETTER[first.file]}${first.at.toString(16)}.${nameless === undefined ? name : NAMELESS + nameless}`,
     kind: "row",
@@ -43,7 +44,7 @@ export function recordOf(row: Row, find: Find | null): FoundRecord {
     condition: row.condition,
     database: find?.id ?? null,
     table: nameless === undefined ? name : null,
-    ...(row.among && { tables: row.among.map((table) => table.name) }),
+    ...(among && { tables: among.map((table) => table.name) }),
     rowid: row.rowid,
     columns: byName(row.table, row.values),
     evidence: row.evidence.map(placeOf),

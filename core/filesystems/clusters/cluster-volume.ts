@@ -166,14 +166,17 @@ export class ClusterVolume implements Volume {
         if (next) for await (const batch of this.#walk([next], pending, inner)) if (batch.troubles.length > 0) yield batch;
       }
     }.bind(this);
-    // The root of FAT32 and exFAT is a folder that nothing names; it does not say of itself where it lies.
+    // The root of FAT32 and exFAT is a folder that nothing names; it does not say of itself where it lies. In exFAT only a folder's entry leads to
+    // it: those that another one of them names come with that one.
+    const named = new Set<number>();
+    const roots: number[] = [];
     for (const cluster of this.#format.hasDots ? [FIRST_CLUSTER] : order.map((one) => one.cluster)) {
       if (!this.#map.isFree(cluster)) continue;
       const block = await this.#parts.source.read(this.#map.offsetOf(cluster), this.#map.space.clusterBytes);
-      if (this.#format.looksLikeRoot(block)) yield* walk({ firstCluster: cluster, path: "/", erased: true, isRoot: true });
+      if (this.#format.looksLikeRoot(block)) roots.push(cluster);
+      if (!this.#format.hasDots) for (const entry of this.#format.readEntries(block)) if (entry.folder) named.add(entry.firstCluster);
     }
-    // In exFAT only a folder's entry leads to it: those that another one of them names come with that one.
-    const named = this.#format.hasDots ? new Set<number>() : await this.#namedBy(order.map((one) => one.cluster));
+    for (const cluster of roots) yield* walk({ firstCluster: cluster, path: "/", erased: true, isRoot: true });
     for (const { cluster, parent } of [
       ...order.filter((one) => !named.has(one.cluster)),
       ...order.filter((one) => named.has(one.cluster)),
@@ -184,17 +187,6 @@ export class ClusterVolume implements Volume {
       yield* walk({ firstCluster: cluster, path, erased: true });
     }
     yield* inBatches(pending, (one) => this.#erasedFile(one));
-  }
-
-  /** Clusters of folders that entries in these blocks lead to. */
-  async #namedBy(clusters: readonly number[]): Promise<Set<number>> {
-    const named = new Set<number>();
-    for (const cluster of clusters) {
-      if (!this.#map.isFree(cluster)) continue;
-      const block = await this.#parts.source.read(this.#map.offsetOf(cluster), this.#map.space.clusterBytes);
-      for (const entry of this.#format.readEntries(block)) if (entry.folder) named.add(entry.firstCluster);
-    }
-    return named;
   }
 
   get #rootCluster(): number {

@@ -59,27 +59,33 @@ class FormerFolders {
     this.mayBe = mayBe;
   }
 
-  see(piece: Uint8Array, at: number, own: Region["now"]): void {
-    if (this.places.length >= MAX_PLACES) return;
+  /** @returns whether it is taken note of */
+  see(piece: Uint8Array, at: number, own: Region["now"]): boolean {
+    if (this.places.length >= MAX_PLACES) return false;
     const dots = this.format.readDots(piece);
     if (this.format.hasDots) {
-      if (!dots || (own?.space && at === own.space.dataOffset + (dots.self - 2) * own.space.clusterBytes)) return;
+      if (!dots || (own?.space && at === own.space.dataOffset + (dots.self - 2) * own.space.clusterBytes)) return false;
       // The old clusters may be as small as a sector: no more than that is known to be one folder's.
       const rest = piece.subarray(2 * this.format.entryBytes, SECTOR);
-      if (!this.format.looksLikeFolderBlock(rest) && !isAllZero(rest)) return;
+      if (!this.format.looksLikeFolderBlock(rest) && !isAllZero(rest)) return false;
     }
     const entries = this.format.readEntries(piece);
-    if (!this.format.hasDots && entries.length === 0) return;
+    if (!this.format.hasDots && entries.length === 0) return false;
     this.places.push({ at, dots });
     for (const { folder, firstCluster, size } of entries)
       if (!folder && size > 0 && firstCluster >= 2 && this.#entries.size < MAX_ENTRIES)
         this.#entries.set(`${firstCluster}/${size}`, { cluster: firstCluster, size });
+    return true;
   }
 
   /** Entries whose size is that of a content that was found: it may begin at their first cluster. */
   #alike(begun: Iterable<Begun>): Witness[] {
     const bySize = new Map<number, number[]>();
-    for (const { at, size } of begun) bySize.set(size, [...(bySize.get(size) ?? []), at]);
+    for (const { at, size } of begun) {
+      const places = bySize.get(size);
+      if (places) places.push(at);
+      else bySize.set(size, [at]);
+    }
     return [...this.#entries.values()].flatMap(({ cluster, size }) => {
       const places = bySize.get(size) ?? [];
       return places.length > MAX_ALIKE ? [] : places.map((at) => ({ at, cluster }));
@@ -135,21 +141,22 @@ export class FormerVolumes {
     this.#region = region;
   }
 
-  /** Takes note of what may tell of a former volume, from a sector on: up to 4 KiB of it. */
-  see(piece: Uint8Array, at: number): void {
-    if (ExtSuper.s_magic(piece, 0) === SUPER_SIGNATURE) this.#superBlock(piece, at);
-    else for (const kind of this.#kinds) if (kind.mayBe(piece, 0)) kind.see(piece, at, this.#region.now);
+  /** Takes note of what may tell of a former volume, from a sector on: up to 4 KiB of it. @returns whether it did */
+  see(piece: Uint8Array, at: number): boolean {
+    if (ExtSuper.s_magic(piece, 0) === SUPER_SIGNATURE) return this.#superBlock(piece, at);
+    return this.#kinds.some((kind) => kind.mayBe(piece, 0) && kind.see(piece, at, this.#region.now));
   }
 
   /** A copy of a superblock (kernel documentation, "ext4 Data Structures and Algorithms", §superblock): its group says where the volume began. */
-  #superBlock(sector: Uint8Array, at: number): void {
+  #superBlock(sector: Uint8Array, at: number): boolean {
     const logBlock = ExtSuper.s_log_block_size(sector, 0);
     const group = ExtSuper.s_block_group_nr(sector, 0);
     const unit = 1024 << logBlock;
-    if (logBlock > 6 || group === 0 || ExtSuper.s_blocks_per_group(sector, 0) !== unit * 8) return;
+    if (logBlock > 6 || group === 0 || ExtSuper.s_blocks_per_group(sector, 0) !== unit * 8) return false;
     const offset = at - (ExtSuper.s_first_data_block(sector, 0) + group * unit * 8) * unit;
-    if (offset >= this.#region.start && offset < this.#region.start + this.#region.length)
-      this.#extGrids.set(`${offset}/${unit}`, { offset, unit });
+    if (offset < this.#region.start || offset >= this.#region.start + this.#region.length) return false;
+    this.#extGrids.set(`${offset}/${unit}`, { offset, unit });
+    return true;
   }
 
   /** Where contents began before: asked for when all free space was seen. `begun`: what was found by its content. */

@@ -1,11 +1,16 @@
+import { BACKUP_MAGIC, MAX_HEADER, readHeader } from "../../backup/header.ts";
+import { sliceSource } from "../../bytes/extents.ts";
+import { crc32Of } from "../../bytes/hash.ts";
 import { u16, u32, u64 } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
 import { isAllZero } from "../../bytes/zeros.ts";
+import { numberOf } from "../../filesystems/tar/header.ts";
+import { BLOCK, headerSum, MAGIC, padded, TarHeader } from "../../filesystems/tar/layout.ts";
 import type { FollowedType } from "../file-type.ts";
 import { packed } from "../format.ts";
 import { ascii, brokenOff, overParts, some, within } from "./follow.ts";
-import { crc32, inflatedEnd } from "./packed-streams.ts";
+import { inflatedEnd } from "./packed-streams.ts";
 
 const le16 = u16(0);
 const le32 = u32(0);
@@ -22,7 +27,8 @@ export const sevenZip: FollowedType = {
   formats: [seven],
   firstBytes: [0x37],
   beginsBytes: SEVEN_HEAD,
-  begins: (bytes, at) => ascii(bytes, at, "7z\xbc\xaf\x27\x1c") && crc32(bytes.subarray(at + 12, at + SEVEN_HEAD)) === le32(bytes, at + 8),
+  begins: (bytes, at) =>
+    ascii(bytes, at, "7z\xbc\xaf\x27\x1c") && crc32Of(bytes.subarray(at + 12, at + SEVEN_HEAD)) === le32(bytes, at + 8),
   async follow(content) {
     const head = await some(content, 0, SEVEN_HEAD);
     return within(seven, content, SEVEN_HEAD + le64(head, 12) + le64(head, 20));
@@ -78,24 +84,6 @@ export const rar: FollowedType = {
   },
 };
 
-/** POSIX.1-2008 `ustar`: blocks of 512 bytes; a header says in octal digits how long its file is, and two empty blocks end it. */
-const BLOCK = 512;
-const SIZE_AT = 124;
-const MAGIC_AT = 257;
-const octal = (bytes: Uint8Array, at: number, length: number): number =>
-  Number.parseInt(
-    String.fromCharCode(...bytes.subarray(at, at + length))
-      .replaceAll("\0", " ")
-      .trim() || "0",
-    8,
-  );
-
-/** The check sum over a header, its own eight bytes taken as spaces. */
-function hasSum(bytes: Uint8Array, at: number): boolean {
-  let sum = 8 * 0x20;
-  for (let place = 0; place < BLOCK; place++) if (place < 148 || place >= 156) sum += bytes[at + place];
-  return sum === octal(bytes, at + 148, 8);
-}
 /** A header begins with a name: a few letters are looked at before what stands further in. */
 function beginsWithName(bytes: Uint8Array, at: number): boolean {
   for (let place = at; place < at + 8; place++) {
@@ -104,8 +92,11 @@ function beginsWithName(bytes: Uint8Array, at: number): boolean {
   }
   return true;
 }
-const isTarHead = (bytes: Uint8Array, at: number): boolean =>
-  beginsWithName(bytes, at) && ascii(bytes, at + MAGIC_AT, "ustar") && hasSum(bytes, at);
+function isTarHead(bytes: Uint8Array, at: number): boolean {
+  if (!beginsWithName(bytes, at) || !ascii(bytes, at + TarHeader.magic.at, MAGIC)) return false;
+  const block = bytes.subarray(at, at + BLOCK);
+  return headerSum(block) === numberOf(TarHeader.chksum(block, 0));
+}
 
 /** Archives are written in records of twenty blocks, the last one filled with zeros ("GNU tar" 1.34, §9.4.2). */
 const RECORD = 20 * BLOCK;
@@ -116,10 +107,10 @@ async function tarEnd(source: ByteSource): Promise<{ length: number; ends: boole
   let empty = 0;
   const told = await overParts(content, 0, BLOCK, (head) => {
     if (head.length < BLOCK) return null;
-    if (head.every((byte) => byte === 0)) return { bytes: BLOCK, last: ++empty === 2 };
+    if (isAllZero(head)) return { bytes: BLOCK, last: ++empty === 2 };
     if (empty > 0 || !isTarHead(head, 0)) return null;
-    const size = octal(head, SIZE_AT, 12);
-    return Number.isSafeInteger(size) ? { bytes: BLOCK + Math.ceil(size / BLOCK) * BLOCK } : null;
+    const size = numberOf(TarHeader.bytes(head, 0));
+    return Number.isSafeInteger(size) ? { bytes: BLOCK + padded(size) } : null;
   });
   const filled = Math.ceil(told.length / RECORD) * RECORD;
   if (!told.ends || filled > content.size) return told;
@@ -140,38 +131,25 @@ export const tar: FollowedType = {
   },
 };
 
-/** A backup of apps (Android Open Source Project, BackupManagerService): four lines, then an archive, packed or not, encrypted or not. */
-const HEAD_LINES = 4;
-const MOST_LINES = 64;
 const ZLIB_BITS = 15;
+/** Bytes that are taken of a backup whose length nothing tells. */
+const MOST_UNTOLD = 1024 * 1024;
+
+/** A backup of apps (core/backup/header.ts): its header, then an archive, packed or not, encrypted or not. */
 export const appBackup: FollowedType = {
   reach: "followed",
   formats: [backup],
-  firstBytes: [0x41],
+  firstBytes: [BACKUP_MAGIC.charCodeAt(0)],
   beginsBytes: 20,
-  begins: (bytes, at) => ascii(bytes, at, "ANDROID BACKUP\n"),
+  begins: (bytes, at) => ascii(bytes, at, BACKUP_MAGIC),
   async follow(content) {
-    const head = new TextDecoder("latin1")
-      .decode(await some(content, 0, MOST_LINES))
-      .split("\n")
-      .slice(0, HEAD_LINES);
-    if (head.length < HEAD_LINES) return null;
-    const begins = head.join("\n").length + 1;
-    const [, , isPacked, encryption] = head;
-    const rest: ByteSource = {
-      name: content.name,
-      size: content.size - begins,
-      read: (offset, length) => content.read(begins + offset, length),
-    };
+    const header = readHeader(await some(content, 0, MAX_HEADER));
+    if (typeof header === "string") return null;
+    const begins = header.length;
     // What is encrypted tells nothing of its length.
-    if (encryption !== "none") return brokenOff(backup, content, begins + MOST_UNTOLD);
-    if (isPacked === "1") {
-      const { at, ends } = await inflatedEnd(rest, ZLIB_BITS);
-      return ends ? { format: backup, length: begins + at, ends } : brokenOff(backup, content, begins + at);
-    }
-    const { length, ends } = await tarEnd(rest);
+    if (header.encryption) return brokenOff(backup, content, begins + MOST_UNTOLD);
+    const rest = sliceSource(content, begins, content.size - begins);
+    const { length, ends } = header.compressed ? await inflatedEnd(rest, ZLIB_BITS) : await tarEnd(rest);
     return ends ? { format: backup, length: begins + length, ends } : brokenOff(backup, content, begins + length);
   },
 };
-/** Bytes that are taken of a backup whose length nothing tells. */
-const MOST_UNTOLD = 1024 * 1024;

@@ -77,8 +77,9 @@ async function readDirectory(content: ByteSource, { sectorBytes, fat, directory 
     }
     const perSector = sectorBytes / 4;
     const table = fat[Math.floor(sector / perSector)];
-    const link = table === undefined ? [] : await some(content, (table + 1) * sectorBytes + (sector % perSector) * 4, 4);
-    sector = link.length < 4 ? FREE : le32(link as Uint8Array, 0);
+    if (table === undefined) break;
+    const link = await some(content, (table + 1) * sectorBytes + (sector % perSector) * 4, 4);
+    sector = link.length < 4 ? FREE : le32(link, 0);
   }
   return { names, sectors };
 }

@@ -5,7 +5,7 @@ import { some, within } from "./follow.ts";
 
 const le16 = u16(0);
 const le32 = u32(0);
-const icons = picture("ico", "image/vnd.microsoft.icon", ["ico", "cur"]);
+const icons = picture("ico", "image/x-icon", ["ico", "cur"]);
 const HEAD = 6;
 const ENTRY = 16;
 const MOST_PICTURES = 64;

@@ -61,12 +61,11 @@ export const isoMedia: FollowedType = {
   begins: (bytes, at) => ascii(bytes, at + 4, "ftyp") && be32(bytes, at) >= 12 && be32(bytes, at) <= 1024,
   async narrow(source) {
     const content = windowSource(source);
-    let index: Box | null = null;
     for await (const box of boxes(content, 0, content.size)) {
       if (!TOP_BOXES.has(box.type)) break;
-      if (box.type === "moov") index = box;
+      if (box.type === "moov") return narrowed(content, box);
     }
-    return narrowed(content, index);
+    return narrowed(content, null);
   },
   async follow(source) {
     const content = windowSource(source);

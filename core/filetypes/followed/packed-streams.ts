@@ -1,4 +1,5 @@
 import { Inflate } from "pako";
+import { crc32Of } from "../../bytes/hash.ts";
 import { u16be, u32 } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
@@ -19,7 +20,7 @@ const MOST = 512 * 1024 * 1024;
 const MOST_UNPACKED = 2 * 1024 * 1024 * 1024;
 
 /** Where a packed stream (RFC 1951, in what `raw` says: RFC 1952 or 1950) ends. @returns bytes, and whether it came to its end whole */
-export async function inflatedEnd(content: ByteSource, windowBits: number): Promise<{ at: number; ends: boolean }> {
+export async function inflatedEnd(content: ByteSource, windowBits: number): Promise<{ length: number; ends: boolean }> {
   const inflater = new Inflate({ windowBits, chunkSize: STEP });
   let unpacked = 0;
   // Nothing of what comes out is kept.
@@ -29,13 +30,13 @@ export async function inflatedEnd(content: ByteSource, windowBits: number): Prom
   const zeros = new ZeroWatch();
   for (let at = 0; at < Math.min(content.size, MOST) && unpacked < MOST_UNPACKED; at += STEP) {
     const piece = await some(content, at, STEP);
-    if (zeros.sees(piece)) return { at, ends: false };
+    if (zeros.sees(piece)) return { length: at, ends: false };
     inflater.push(piece, false);
     const { strm, ended, err } = inflater as Inflate & { strm: { avail_in: number }; ended: boolean };
-    if (err !== 0) return { at: at + piece.length - strm.avail_in, ends: false };
-    if (ended) return { at: at + piece.length - strm.avail_in, ends: true };
+    if (err !== 0) return { length: at + piece.length - strm.avail_in, ends: false };
+    if (ended) return { length: at + piece.length - strm.avail_in, ends: true };
   }
-  return { at: Math.min(content.size, MOST), ends: false };
+  return { length: Math.min(content.size, MOST), ends: false };
 }
 const GZIP_BITS = 31;
 
@@ -47,8 +48,8 @@ export const gzip: FollowedType = {
   beginsBytes: 10,
   begins: (bytes, at) => bytes[at + 1] === 0x8b && bytes[at + 2] === 8 && (bytes[at + 3] & 0xe0) === 0 && [0, 2, 4].includes(bytes[at + 8]),
   async follow(content) {
-    const { at, ends } = await inflatedEnd(content, GZIP_BITS);
-    return ends ? { format: gz, length: at, ends } : at < MOST_HEAD ? null : brokenOff(gz, content, at);
+    const { length, ends } = await inflatedEnd(content, GZIP_BITS);
+    return ends ? { format: gz, length, ends } : length < MOST_HEAD ? null : brokenOff(gz, content, length);
   },
 };
 /** A header that breaks off before this is chance. */
@@ -99,18 +100,6 @@ export const bzip2: FollowedType = {
     }),
 };
 
-const CRC32 = Uint32Array.from({ length: 256 }, (_, byte) => {
-  let sum = byte;
-  for (let bit = 0; bit < 8; bit++) sum = sum & 1 ? (sum >>> 1) ^ 0xedb8_8320 : sum >>> 1;
-  return sum >>> 0;
-});
-/** CRC-32 as gzip, PNG, xz and 7z have it (ISO 3309). */
-export function crc32(bytes: Uint8Array): number {
-  let sum = 0xffff_ffff;
-  for (const byte of bytes) sum = CRC32[(sum ^ byte) & 0xff] ^ (sum >>> 8);
-  return (sum ^ 0xffff_ffff) >>> 0;
-}
-
 /** "The .xz File Format" 1.2.1 §2.1.2: a check sum, the size of the index, flags, and two letters. */
 const XZ_FOOTER = 12;
 
@@ -120,7 +109,7 @@ export const xz: FollowedType = {
   formats: [xzFormat],
   firstBytes: [0xfd],
   beginsBytes: 12,
-  begins: (bytes, at) => ascii(bytes, at, "\xfd7zXZ\0") && crc32(bytes.subarray(at + 6, at + 8)) === le32(bytes, at + 8),
+  begins: (bytes, at) => ascii(bytes, at, "\xfd7zXZ\0") && crc32Of(bytes.subarray(at + 6, at + 8)) === le32(bytes, at + 8),
   async follow(source) {
     const content = windowSource(source);
     const flags = be16(await some(content, 6, 2), 0);
@@ -131,7 +120,7 @@ export const xz: FollowedType = {
           piece[place + 10] === 0x59 &&
           piece[place + 11] === 0x5a &&
           be16(piece, place + 8) === flags &&
-          crc32(piece.subarray(place + 4, place + 10)) === le32(piece, place)
+          crc32Of(piece.subarray(place + 4, place + 10)) === le32(piece, place)
         )
           return place + XZ_FOOTER;
       return null;

@@ -6,7 +6,7 @@ import { ascii, brokenOff, some, within } from "./follow.ts";
 
 const be16 = u16be(0);
 const be32 = u32be(0);
-const layered = format("psd", "photo", { endings: ["psd", "psb"], preview: "image", media: "image/vnd.adobe.photoshop" });
+const layered = format("psd", "photo", { endings: ["psd", "psb"], preview: "image", media: "image/x-psd" });
 const HEAD = 26;
 /** Sections behind the header that begin with their length: colours, resources, layers. */
 const SECTIONS = 3;

@@ -22,8 +22,8 @@ export const followedContents: MakeDetector = ({ source, claims, space, database
     patches: patch ? [patch] : [],
     busyTo,
   });
-  const follow = async (type: FollowedType, index: number, at: number): Promise<Told> => {
-    const told = await followedFind(type, source, claims, space.from(index, at), space.runs[index].volume?.info.index ?? null);
+  const follow = async (type: FollowedType, index: number, at: number, which: "all" | "only to its end" = "all"): Promise<Told> => {
+    const told = await followedFind(type, source, claims, space.from(index, at), space.runs[index].volume?.info.index ?? null, which);
     note(told);
     return told;
   };
@@ -34,17 +34,8 @@ export const followedContents: MakeDetector = ({ source, claims, space, database
    */
   async function offGrid(type: FollowedType, { index, at }: Sector): Promise<Seen> {
     if (type.byChance || claims.holderOf(at) !== null) return { ...NOTHING_SEEN, keep: true };
-    const told = await followedFind(
-      type,
-      source,
-      claims,
-      space.from(index, at),
-      space.runs[index].volume?.info.index ?? null,
-      "only to its end",
-    );
-    if (!told.ends) return { ...NOTHING_SEEN, keep: true };
-    note(told);
-    return seenOf(told, 0);
+    const told = await follow(type, index, at, "only to its end");
+    return told.ends ? seenOf(told, 0) : { ...NOTHING_SEEN, keep: true };
   }
 
   async function look(sector: Sector): Promise<Seen> {

@@ -14,8 +14,7 @@ export const formerLists: MakeDetector = (bench: Bench): Detector => {
 
   async function look({ index, at, bytes, within }: Sector): Promise<Seen> {
     const piece = within + PIECE <= bytes.length ? bytes.subarray(within, within + PIECE) : await read(at);
-    listsAt(index)?.see(piece, at);
-    return { ...NOTHING_SEEN, keep: true };
+    return listsAt(index)?.see(piece, at) ? { ...NOTHING_SEEN, keep: true } : NOTHING_SEEN;
   }
 
   async function* rest(): AsyncGenerator<Seen> {

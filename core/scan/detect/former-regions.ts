@@ -26,7 +26,11 @@ export class FormerRegions {
   constructor(source: PatientSource, runs: readonly FreeRun[], claims: Claims) {
     this.#claims = claims;
     const byVolume = new Map<Volume | null, FreeRun[]>();
-    for (const run of runs) byVolume.set(run.volume, [...(byVolume.get(run.volume) ?? []), run]);
+    for (const run of runs) {
+      const own = byVolume.get(run.volume);
+      if (own) own.push(run);
+      else byVolume.set(run.volume, [run]);
+    }
     for (const [volume, own] of byVolume) {
       const [first, last] = [own[0], own[own.length - 1]];
       const start = volume?.info.start ?? first.offset;

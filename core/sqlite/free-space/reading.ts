@@ -73,17 +73,8 @@ export class Weighed implements FoundRow {
   }
 }
 
-/** Where a reading that is not believed yet lies: filled in anew for each. Its types are in `types`. */
-export interface Lying {
-  fit: TableFit;
-  start: number;
-  end: number;
-  body: number;
-  local: number;
-  bodyBytes: number;
-  overflow: number;
-  unallocated: boolean;
-}
+/** Where a reading that is not believed yet lies. Its types are in `types`. */
+export type Lying = Pick<FoundRow, "fit" | "start" | "end" | "body" | "local" | "bodyBytes" | "overflow" | "unallocated">;
 
 /** What rows are looked for in a page. */
 export interface Looking {
@@ -97,9 +88,7 @@ export interface Looking {
 /** Serial types of the reading that is looked at now. One list for all: this is done for every byte of free space. */
 export const types: number[] = [];
 
-let lying: Lying | null = null;
-
-/** What a row's place in the page and its types make: the same object each time. @returns null where not even its first value is there */
+/** What a row's place in the page and its types make. @returns null where not even its first value is there */
 export function lyingAt(
   bytes: Uint8Array,
   fit: TableFit,
@@ -115,16 +104,7 @@ export function lyingAt(
   if (local < 0) return null;
   const pointer = body + localBody;
   const overflow = spills && pointer + 4 <= end ? u32(bytes, pointer) : 0;
-  lying ??= { fit, start, end, body, local, bodyBytes: allBytes, overflow, unallocated };
-  lying.fit = fit;
-  lying.start = start;
-  lying.end = end;
-  lying.body = body;
-  lying.local = local;
-  lying.bodyBytes = allBytes;
-  lying.overflow = overflow;
-  lying.unallocated = unallocated;
-  return lying;
+  return { fit, start, end, body, local, bodyBytes: allBytes, overflow, unallocated };
 }
 
 /**
