@@ -1,28 +1,28 @@
 import { defineConfig } from "@playwright/test";
-import { ADB_SERVER_PORT } from "./e2e/adb-server-port.ts";
+import { adbServerPort, OWN_PLACE, PLACES, serverPort } from "./e2e/places.ts";
 
-/** Not the port that a technician uses: both may run at once. Below the ports that the system gives out by itself (net.ipv4.ip_local_port_range): a client that waits for the server could else meet itself there. */
-const PORT = 27_310;
+/** One server for each place: what one test does to a practice phone, another must not see. */
+const serverAt = (place: number) => ({
+  command: `node --import tsx server/main.ts --port ${serverPort(place)} --media demo/practice-media.json --practice`,
+  url: `http://127.0.0.1:${serverPort(place)}/api/media`,
+  reuseExistingServer: false,
+  env: { ANDROID_ADB_SERVER_PORT: String(adbServerPort(place)) },
+});
 
 export default defineConfig({
   testDir: "e2e",
   outputDir: "test-results/e2e",
-  timeout: 90_000,
-  // One at a time: the browser's own threads fill two cores.
-  workers: 1,
-  expect: { timeout: 15_000 },
+  timeout: 120_000,
+  // A test waits most of its time: two of them share a small machine well.
+  workers: PLACES,
+  expect: { timeout: 20_000 },
   forbidOnly: true,
   // `npm run test:long` runs what is slow and seldom tells anything new, and only that.
   ...(process.env.JUBAR_LONG === undefined ? { grepInvert: /@long/ } : { grep: /@long/ }),
   reporter: [["list"], ["json"]],
-  webServer: {
-    command: `node --import tsx server/main.ts --port ${PORT} --media demo/practice-media.json --practice`,
-    url: `http://127.0.0.1:${PORT}/api/media`,
-    reuseExistingServer: false,
-    env: { ANDROID_ADB_SERVER_PORT: String(ADB_SERVER_PORT) },
-  },
+  webServer: Array.from({ length: PLACES }, (_, place) => serverAt(place)),
   use: {
-    baseURL: `http://127.0.0.1:${PORT}`,
+    baseURL: `http://127.0.0.1:${serverPort(OWN_PLACE)}`,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: "/usr/bin/chromium",

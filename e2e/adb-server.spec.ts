@@ -1,10 +1,10 @@
 import { execFileSync } from "node:child_process";
 import { phoneOnCable, Served } from "../test/practice-phones.ts";
-import { ADB_SERVER_PORT } from "./adb-server-port.ts";
 import { expect, test } from "./kit.ts";
+import { adbServerPort, OWN_PLACE } from "./places.ts";
 
 /** The machine's own adb server, run by the stock program, with a phone that it reached over TCP. */
-const adb = (...args: string[]) => execFileSync("adb", ["-P", String(ADB_SERVER_PORT), ...args], { encoding: "utf8" });
+const adb = (...args: string[]) => execFileSync("adb", ["-P", String(adbServerPort(OWN_PLACE)), ...args], { encoding: "utf8" });
 
 test("a phone that this machine's own adb server holds is on the bench, and its shared storage is copied", async ({
   bench,

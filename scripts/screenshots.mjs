@@ -9,7 +9,7 @@ import { bin, ENVIRONMENT, fail, HOME, needPackages, needTools, show } from "./l
 needPackages();
 needTools();
 if (show(bin("vite"), ["build", "--logLevel", "error"]) !== 0) fail("The application could not be built: the reason stands above.");
-const PORT = 27_312;
+const PORT = 27_320;
 const folder = join(HOME, "docs", "screenshots");
 mkdirSync(folder, { recursive: true });
 const server = spawn(

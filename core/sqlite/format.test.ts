@@ -5,6 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, describe, expect, test } from "vitest";
 import { allRows, columnsOf } from "../../test/kept-databases.ts";
+import { said } from "../../test/said.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import { DatabaseFiles } from "./files/database-files.ts";
 import { journalSum, readJournal } from "./files/journal.ts";
@@ -108,7 +109,7 @@ describe("files of the stock sqlite3 program", () => {
     program.stdin.write(
       "PRAGMA wal_autocheckpoint=0; INSERT INTO t VALUES (1,'first','the crocodile'); UPDATE t SET b='second'; DELETE FROM t; INSERT INTO t VALUES (2,'third','the moon rig');\n.print ready\n",
     );
-    await once(program.stdout, "data");
+    await said(program.stdout, "ready");
     for (const ending of ["", "-wal"]) copyFileSync(`${path}${ending}`, join(folder, `held.db${ending}`));
     program.stdin.end();
     await once(program, "close");
@@ -145,7 +146,7 @@ describe("files of the stock sqlite3 program", () => {
     program.stdin.write(
       "PRAGMA secure_delete=ON; PRAGMA cache_size=1; BEGIN; DELETE FROM t; CREATE TABLE u AS SELECT hex(randomblob(30000)) AS x;\n.print ready\n",
     );
-    await once(program.stdout, "data");
+    await said(program.stdout, "ready");
     for (const ending of ["", "-journal"]) copyFileSync(`${path}${ending}`, join(folder, `torn.db${ending}`));
     program.kill("SIGKILL");
     const [main, kept] = [read(join(folder, "torn.db")), read(join(folder, "torn.db-journal"))];

@@ -1,10 +1,10 @@
 import { execFileSync, spawn } from "node:child_process";
-import { once } from "node:events";
 import { copyFileSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, describe, expect, test } from "vitest";
 import { allRows, columnsOf } from "../../test/kept-databases.ts";
+import { said } from "../../test/said.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import { readWal } from "./files/wal.ts";
 import type { Row } from "./rows/row.ts";
@@ -69,9 +69,7 @@ test("what a transaction wrote into the log before it was broken off is no row t
     `PRAGMA wal_autocheckpoint=0; PRAGMA cache_size=2; INSERT INTO t VALUES (1,'committed'); BEGIN; UPDATE t SET body='never committed';
      WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i+1 FROM n WHERE i<400) INSERT INTO t SELECT i, 'never committed '||hex(randomblob(200)) FROM n;\n.print ready\n`,
   );
-  // The pragma prints its own answer first: only the last word says that the rows are in the log.
-  let said = "";
-  while (!said.includes("ready")) said += String((await once(program.stdout, "data"))[0]);
+  await said(program.stdout, "ready");
   for (const ending of ["", "-wal"]) copyFileSync(`${path}${ending}`, join(folder, `held.db${ending}`));
   program.kill("SIGKILL");
   const [main, log] = ["", "-wal"].map((ending) => new Uint8Array(readFileSync(join(folder, `held.db${ending}`))));
