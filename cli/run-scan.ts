@@ -10,6 +10,7 @@ import type { FoundRecord } from "../core/finds/record.ts";
 import type { VolumeInfo } from "../core/medium/volume.ts";
 import { scan } from "../core/scan/engine.ts";
 import type { Depth, ScanEvent } from "../core/scan/events.ts";
+import { recordsIn } from "../core/scan/row-records.ts";
 import { INTERRUPTED } from "./exit-status.ts";
 import { openSource } from "./open-source.ts";
 
@@ -94,7 +95,10 @@ export async function runScan<T>(request: ScanRequest, use: (scanned: Scanned, s
         if (find) finds.set(find.id, applyPatch(find, patch));
       }
       await request.onBatch?.(event);
-      if (event.records.length > 0) await request.onRecords?.(event.records, finds);
+      if (request.onRecords) {
+        const records = recordsIn(event);
+        if (records.length > 0) await request.onRecords(records, finds);
+      }
       troubles.push(...event.troubles);
       unreadable = event.unreadable;
       bytesRead = event.bytesRead;

@@ -2,6 +2,7 @@ import { createReadStream } from "node:fs";
 import { mkdir, open, readdir, rm } from "node:fs/promises";
 import { dirname, join, resolve } from "node:path";
 import { z } from "zod";
+import { Contents } from "../core/archives/stream.ts";
 import { UnusableError } from "../core/bytes/source.ts";
 import { KIND_WORDS, STATES } from "../core/finds/find.ts";
 import { freeName } from "../core/handover/names.ts";
@@ -69,7 +70,8 @@ export const saveCommand: Command = {
       );
       const failed: string[] = [];
       let holed = 0;
-      for await (const event of writeFiles(planFiles(chosen, there), () => source, folder(root), nodeSha256(), hashList)) {
+      const medium = { source, contents: new Contents(source) };
+      for await (const event of writeFiles(planFiles(chosen, there), () => medium, folder(root), nodeSha256(), hashList)) {
         if (event.type === "no list") failed.push(event.because);
         if (event.type !== "checked") continue;
         const { path, outcome, because, sha256 } = event.file;

@@ -82,6 +82,13 @@ export class Bench {
     return Number(words?.replace(/ find.*/, "").replaceAll(",", ""));
   }
 
+  /** Filters by a chip, and waits until the finds are others. */
+  async narrow(word: string): Promise<void> {
+    const before = await this.shown();
+    await this.chip(word).click();
+    await expect.poll(() => this.shown()).not.toBe(before);
+  }
+
   /** The picker that no script can answer is replaced by a folder in the browser's private storage. */
   async answerFolderPicker(): Promise<void> {
     await this.page.addInitScript((name) => {

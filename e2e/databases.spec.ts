@@ -16,7 +16,7 @@ test("a backup is dropped; erased messages are found in its database, and the pa
   await bench.drop(bench.file("theatre-phone.ab", practiceBackup()));
   await expect(page).toHaveURL(/\/ticket\/\d+\/scan/);
   await bench.scan();
-  await expect(page.getByRole("list", { name: "Passes" })).toContainText(/3 Databases.*and \d+ erased/);
+  await expect(page.getByRole("list", { name: "Passes" })).toContainText(/4 Databases.*and \d+ erased/);
   await bench.goTo("Finds");
   await bench.finds.filter({ hasText: /./ }).first().waitFor();
   await page.getByRole("button", { name: "Show as a list" }).click();

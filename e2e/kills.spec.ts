@@ -22,7 +22,7 @@ const DELAY_MS = IS_LONG ? 40 : 22;
 const MOST_DONE_AGAIN = 5;
 const PORT = 27_318;
 const DEEP = { depth: "deep", kinds: null } as const;
-const ORDER = ["listing", "sweep", "databases", "reconcile", "done"];
+const ORDER = ["listing", "sweep", "archives", "databases", "reconcile", "done"];
 const folder = mkdtempSync(join(tmpdir(), "jubar-kills-"));
 let server: ChildProcess;
 const { bytes: card, dead } = databaseCard(IS_LONG ? 3 : 0);

@@ -42,11 +42,11 @@ test("a ticket with a card, a formatted one and a backup: each scanned, found to
   await expect(elsewhere).toContainText(/theatre-card\.img: .+, present/);
   await page.keyboard.press("Space");
   await page.getByRole("button", { name: "Show all" }).click();
-  await bench.chip("theatre-card").click();
+  await bench.narrow("theatre-card");
   await bench.finds.nth(3).click();
   await page.keyboard.press("Space");
   await page.getByRole("button", { name: "Show all" }).click();
-  await bench.chip("databases").click();
+  await bench.narrow("databases");
   await bench.finds.first().click();
   await page.keyboard.press("Space");
   await expect(bench.tray()).toContainText("3 chosen");

@@ -19,8 +19,9 @@ const MAY = {
   "core/sqlite/survey": ["core/bytes", "core/sqlite/format", "core/sqlite/files", "core/sqlite/tables", "core/sqlite/free-space"],
   "core/backup": ["core/bytes"],
   "core/exports": ["core/bytes", "core/finds"],
+  "core/archives": ["core/bytes", "core/work", "core/backup", "core/filesystems/tar"],
   // Archives and backups are read elsewhere: how they begin stands there once.
-  "core/filetypes": ["core/bytes", "core/medium", "core/filesystems/tar", "core/backup"],
+  "core/filetypes": ["core/bytes", "core/medium", "core/filesystems/tar", "core/backup", "core/archives"],
   "core/scan": [
     "core/bytes",
     "core/medium",
@@ -28,12 +29,12 @@ const MAY = {
     "core/filesystems",
     "core/filetypes",
     "core/sqlite",
-    "core/backup",
+    "core/archives",
     "core/exports",
   ],
   "core/triage": [],
   "core/phones": ["core/bytes", "core/finds", "core/triage", "core/work"],
-  "core/handover": ["core/bytes", "core/finds", "core/filetypes"],
+  "core/handover": ["core/bytes", "core/finds", "core/filetypes", "core/archives"],
   // The terminal starts practice phones too.
   cli: ["core", "standins"],
   standins: ["core"],

@@ -7,6 +7,7 @@ import type { VolumeInfo } from "../core/medium/volume.ts";
 import { beginning, type Checkpoint } from "../core/scan/checkpoint.ts";
 import { scan } from "../core/scan/engine.ts";
 import type { ScanBatch, ScanOptions } from "../core/scan/events.ts";
+import { recordsIn } from "../core/scan/row-records.ts";
 import { seeded } from "../demo/random.ts";
 
 /** All that is kept of a scan: what a page that was loaded again has of it. */
@@ -44,7 +45,7 @@ function withBatch(kept: Kept, batch: ScanBatch, volumes: readonly VolumeInfo[],
   return {
     finds,
     besides,
-    records: [...kept.records, ...batch.records],
+    records: [...kept.records, ...recordsIn(batch)],
     troubles: [...kept.troubles, ...batch.troubles.map(({ what, at }) => `${what} at ${at}`)],
     volumes,
     checkpoint: batch.checkpoint,

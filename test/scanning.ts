@@ -7,8 +7,10 @@ import { memorySource } from "../core/bytes/memory-source.ts";
 import type { ByteSource } from "../core/bytes/source.ts";
 import type { Trouble } from "../core/bytes/trouble.ts";
 import { applyPatch, type Find } from "../core/finds/find.ts";
+import type { FoundRecord } from "../core/finds/record.ts";
 import { type Resume, scan } from "../core/scan/engine.ts";
 import type { Depth, ScanEvent, ScanOptions } from "../core/scan/events.ts";
+import { recordsIn } from "../core/scan/row-records.ts";
 
 /** What a scan left when it ended, or when it was broken off after `batches` of them. */
 export interface Outcome {
@@ -16,6 +18,7 @@ export interface Outcome {
   /** Finds of other kinds than were asked for. */
   readonly besides: Map<string, Find>;
   readonly troubles: Trouble[];
+  readonly records: FoundRecord[];
   readonly last: Extract<ScanEvent, { type: "batch" }>;
   readonly batches: number;
   readonly ended: boolean;
@@ -34,6 +37,7 @@ export async function scanned(
 ): Promise<Outcome> {
   const finds = new Map(resume?.finds);
   const troubles: Trouble[] = [...(resume?.troubles ?? [])];
+  const records: FoundRecord[] = [...(resume?.records ?? [])];
   let last = resume?.last;
   let batches = 0;
   const besides = new Map(resume?.besides);
@@ -48,11 +52,12 @@ export async function scanned(
       if (find) finds.set(find.id, applyPatch(find, patch));
     }
     troubles.push(...event.troubles);
+    records.push(...recordsIn(event));
     last = event;
     if (++batches >= stopAfter) break;
   }
   if (!last) throw new Error("the scan told nothing");
-  return { finds, besides, troubles, last, batches, ended: last.checkpoint.pass === "done" };
+  return { finds, besides, troubles, records, last, batches, ended: last.checkpoint.pass === "done" };
 }
 
 export const hashOf = (bytes: Uint8Array): string => createHash("sha256").update(bytes).digest("hex");

@@ -1,5 +1,5 @@
 import { cbc } from "@noble/ciphers/aes.js";
-import { Unzlib } from "fflate";
+import { inflated, TRAP } from "../bytes/inflate.ts";
 import { type ByteSource, UnusableError } from "../bytes/source.ts";
 import { isBackup, MAX_HEADER, readHeader } from "./header.ts";
 import { type MasterKey, openMasterKey } from "./keys.ts";
@@ -7,9 +7,6 @@ import { type MasterKey, openMasterKey } from "./keys.ts";
 /** Bytes read at a time. Whole blocks of the cipher. */
 const PIECE = 1024 * 1024;
 const BLOCK = 16;
-/** Deflate packs a thousandfold at most (1032:1, RFC 1951 by its longest match): more than this beyond a first stretch is a trap. */
-const MOST_PACKED = 250;
-const ALWAYS_ALLOWED = 256 * 1024 * 1024;
 
 export class PassphraseNeeded extends UnusableError {
   constructor(
@@ -44,47 +41,19 @@ export async function* unpackBackup(
     key = await openMasterKey(header.encryption, header.version, passphrase);
     if (!key) throw new PassphraseNeeded(source.name, true);
   }
-  let packed = 0;
-  let unpacked = 0;
-  let out: Uint8Array[] = [];
-  const inflate = header.compressed ? new Unzlib((piece) => out.push(piece)) : null;
-  for await (const piece of decrypted(source, header.length, key, trouble)) {
-    packed += piece.length;
-    if (!inflate) {
-      yield piece;
-      continue;
-    }
-    // Small steps: what one of them becomes is checked before the next.
-    for (let at = 0; at < piece.length; at += STEP) {
-      try {
-        inflate.push(piece.subarray(at, at + STEP));
-      } catch {
-        yield* out;
-        trouble(`what is packed is broken after ${unpacked} bytes: what follows is lost`);
-        return;
-      }
-      for (const bytes of out) {
-        unpacked += bytes.length;
-        if (unpacked > ALWAYS_ALLOWED && unpacked > packed * MOST_PACKED)
-          throw new UnusableError(
-            `${source.name} unpacks to more than ${MOST_PACKED} times its size: it is made to fill the disk, and was stopped.`,
-          );
-        yield bytes;
-      }
-      out = [];
-    }
+  const plain = decrypted(source, header.length, key, trouble);
+  if (!header.compressed) {
+    yield* plain;
+    return;
   }
-  if (!inflate) return;
-  try {
-    inflate.push(new Uint8Array(0), true);
-  } catch {
-    trouble(`the backup is cut off: what is packed has no end after ${unpacked} bytes, and what followed is lost`);
-  }
-  yield* out;
+  let trap = false;
+  yield* inflated(plain, "zlib", ({ how, unpacked }) => {
+    trap = how === "trap";
+    if (how === "broken") trouble(`what is packed is broken after ${unpacked} bytes: what follows is lost`);
+    if (how === "cut off") trouble(`the backup is cut off: what is packed has no end after ${unpacked} bytes, and what followed is lost`);
+  });
+  if (trap) throw new UnusableError(`${source.name} ${TRAP}.`);
 }
-
-/** Bytes that are unpacked at once: 16 MiB come of them at most. */
-const STEP = 16 * 1024;
 
 async function* decrypted(
   source: ByteSource,

@@ -1,4 +1,6 @@
 import { createCRC32, createSHA256 } from "hash-wasm";
+import { piecesFrom } from "./pieces.ts";
+import type { ByteSource } from "./source.ts";
 
 /** A running SHA-256 (FIPS 180-4). `digest` gives 64 lower-case hexadecimal digits; `start` begins anew. */
 export interface Sha256 {
@@ -23,6 +25,13 @@ export async function portableSha256(): Promise<ResumableSha256> {
     save: () => hasher.save(),
     load: (state) => void hasher.load(state),
   };
+}
+
+/** SHA-256 of a content, read piece by piece. */
+export async function hashOf(content: ByteSource, sha256: Sha256): Promise<string> {
+  sha256.start();
+  for await (const piece of piecesFrom(content)) sha256.update(piece);
+  return sha256.digest();
 }
 
 /** A running CRC-32 with the polynomial of ISO/IEC 15948 annex D. `digest` gives an unsigned 32-bit number. */

@@ -3,6 +3,9 @@ export type Kind = "photo" | "video" | "audio" | "document" | "archive" | "datab
 /** How a content of a format can be looked at: the name of a way of showing it, which whoever shows it knows. */
 export type Preview = "image" | "video" | "sound" | "text" | "pages" | "list";
 
+/** How the files in it are got at: the name of a way of opening (core/archives/open.ts). */
+export type Opening = "zip" | "tar" | "app backup" | "gzip";
+
 /** What contents of one format are called and how they are handled, whatever tells that they are of it. */
 export interface Format {
   readonly name: string;
@@ -14,6 +17,8 @@ export interface Format {
   readonly media: string | null;
   /** Are records read from it, and how: rows of a database, entries of an export? */
   readonly holds: "rows" | "entries" | null;
+  /** Are there files in it, each a find of its own, and how are they got at? */
+  readonly opens: Opening | null;
 }
 
 /** A format. Endings default to its name. */
@@ -24,6 +29,7 @@ export const format = (name: string, kind: Kind, more: Partial<Omit<Format, "nam
   preview: null,
   media: null,
   holds: null,
+  opens: null,
   ...more,
 });
 
@@ -38,5 +44,5 @@ export const sound = (name: string, media: string, endings: readonly string[] = 
 export const written = (name: string, preview: "text" | "pages", media: string, endings: readonly string[] = [name]): Format =>
   format(name, "document", { endings, preview, media });
 /** Something that holds others. */
-export const packed = (name: string, media: string, endings: readonly string[] = [name]): Format =>
-  format(name, "archive", { endings, preview: "list", media });
+export const packed = (name: string, media: string, endings: readonly string[] = [name], opens: Opening | null = null): Format =>
+  format(name, "archive", { endings, preview: "list", media, opens });

@@ -4,7 +4,7 @@ import { z } from "zod";
 export const KINDS = ["photo", "video", "audio", "document", "archive", "database", "app", "other"] as const;
 export const STATES = ["present", "binned", "erased"] as const;
 export const CONDITIONS = ["whole", "damaged", "small copy", "remnant"] as const;
-export const PASSES = ["listing", "sweep", "databases", "reconcile"] as const;
+export const PASSES = ["listing", "sweep", "archives", "databases", "reconcile"] as const;
 
 export type State = (typeof STATES)[number];
 
@@ -50,6 +50,8 @@ export const Find = z.object({
   sha256: z.string().nullable(),
   /** In the order of the content. Offset -1: zeros that lie nowhere, never written or lost. */
   extents: z.array(z.object({ offset: z.number().int().min(-1), length: bytes })),
+  /** What lies there is packed: it unpacks to a stream, in which the content begins behind `skip` bytes. */
+  packed: z.object({ with: z.enum(["deflate", "zlib", "gzip"]), skip: bytes }).optional(),
   volume: z.number().int().nullable(),
   /** The find that holds it. */
   inside: z.string().nullable(),

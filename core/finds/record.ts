@@ -82,5 +82,8 @@ const NAMELESS_ID = new RegExp(`\\.${NAMELESS}(\\d+)$`);
 export function tableWords({ table, id }: Pick<FoundRecord, "table" | "id">): string | null {
   if (table !== null) return table;
   const number = NAMELESS_ID.exec(id)?.[1];
-  return number === undefined ? null : `table ${number}, no name`;
+  return number === undefined ? null : namelessWords(Number(number));
 }
+
+/** What a table is called whose name is lost. */
+export const namelessWords = (number: number): string => `table ${number}, no name`;

@@ -1,11 +1,14 @@
+import { deflateSync } from "node:zlib";
 import { expect, test } from "vitest";
 import { aFind } from "../../test/finds.ts";
 import { noise } from "../../test/pictures.ts";
 import { hashOf } from "../../test/scanning.ts";
+import { Contents } from "../archives/stream.ts";
 import { faultySource } from "../bytes/faulty-source.ts";
 import { portableSha256 } from "../bytes/hash.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import { patientSource } from "../bytes/patient-source.ts";
+import type { Item } from "./item.ts";
 import { cleanName, freeName } from "./names.ts";
 import { planFiles } from "./plan.ts";
 import { summaryPage } from "./summary.ts";
@@ -102,7 +105,12 @@ const finds = [
 ];
 const contents = finds.map(({ extents }) => Buffer.concat(extents.map(({ offset, length }) => medium.subarray(offset, offset + length))));
 
-async function given(faults: Parameters<typeof memory>[0] = {}, dead: readonly number[] = [], chosen = finds) {
+async function given(
+  faults: Parameters<typeof memory>[0] = {},
+  dead: readonly number[] = [],
+  chosen = finds,
+  items: readonly Item[] | null = null,
+) {
   const source = patientSource(
     faultySource(
       memorySource(medium, "card"),
@@ -113,7 +121,12 @@ async function given(faults: Parameters<typeof memory>[0] = {}, dead: readonly n
   const { destination, files, steps } = memory(faults);
   const checked: WrittenFile[] = [];
   const notes: string[] = [];
-  for await (const event of writeFiles(planFiles(chosen), () => source, destination, await portableSha256()))
+  for await (const event of writeFiles(
+    items ?? planFiles(chosen),
+    () => ({ source, contents: new Contents(source) }),
+    destination,
+    await portableSha256(),
+  ))
     if (event.type === "checked") checked.push(event.file);
     else if (event.type === "no list") notes.push(event.because);
   return { checked, files, steps, notes };
@@ -187,8 +200,58 @@ test("bytes that the medium does not give are zeros, and said so", async () => {
   expect(Buffer.from(files.get("photos/three.jpg") ?? []).equals(expected)).toBe(true);
 });
 
+test("bytes in hand and files that are made while they are written go the same road; one that breaks off while it is made is said so", async () => {
+  const line = new TextEncoder().encode("crocodile;moon rig\n");
+  async function* lines(breaks: boolean) {
+    yield line;
+    if (breaks) throw new Error("a row of it cannot be read");
+    yield line;
+  }
+  const about = "made here";
+  const made = (breaks: boolean) => ({ make: () => lines(breaks), size: null });
+  const { checked, files } = await given(
+    {},
+    [],
+    [],
+    [
+      { path: "a.csv", pieces: { bytes: line }, sha256: null, about },
+      { path: "b.csv", pieces: made(false), sha256: null, about },
+      { path: "c.csv", pieces: made(true), sha256: null, about },
+      { path: "d.csv", pieces: { bytes: line }, sha256: hashOf(noise(4, 1)), about },
+    ],
+  );
+  expect(checked.map(({ path, outcome, because, bytes }) => [path, outcome, because, bytes])).toEqual([
+    ["c.csv", "failed", "a row of it cannot be read", line.length],
+    ["a.csv", "equal", null, line.length],
+    ["b.csv", "equal", null, 2 * line.length],
+    ["d.csv", "different", "the medium gave other bytes for it than when it was scanned", line.length],
+  ]);
+  expect(Buffer.from(files.get("b.csv") ?? []).toString()).toBe("crocodile;moon rig\ncrocodile;moon rig\n");
+  expect(files.has("c.csv")).toBe(false);
+});
+
+test("what lies packed is given back unpacked, several of one stream in any order", async () => {
+  const [one, two] = [noise(90_000, 8), new Uint8Array(200_000).fill(65)];
+  const stream = deflateSync(Buffer.concat([one, two]));
+  const place = [{ offset: 2_600_000, length: stream.length }];
+  const packed = (skip: number, size: number, path: string, content: Uint8Array): Item => ({
+    path,
+    pieces: { medium: "card", extents: place, size, packed: { with: "zlib", skip } },
+    sha256: hashOf(content),
+    about: "erased, whole",
+  });
+  medium.set(stream, 2_600_000);
+  const { checked } = await given({}, [], [], [packed(one.length, two.length, "two.txt", two), packed(0, one.length, "one.bin", one)]);
+  expect(outcomes(checked)).toEqual([
+    ["equal", null],
+    ["equal", null],
+  ]);
+  const beyond = await given({}, [], [], [packed(one.length, two.length + 1, "more.txt", two)]);
+  expect(outcomes(beyond.checked)).toEqual([["failed", expect.stringContaining("what is packed ends here")]]);
+});
+
 test("the summary counts, names and escapes; nothing in it can run or load", () => {
-  const [find] = finds;
+  const [item] = planFiles(finds);
   const page = summaryPage({
     ticket: "0101",
     customer: "Ilse <script>alert(1)</script> & Co",
@@ -196,9 +259,9 @@ test("the summary counts, names and escapes; nothing in it can run or load", () 
     media: [{ name: "card.img", bytes: 3_145_728 }],
     at: Date.UTC(2026, 10, 25, 8, 30),
     files: [
-      { find, path: 'photos/"><img src=x onerror=alert(1)>.jpg', outcome: "equal", because: null, sha256: "ab", bytes: 4, lost: 0 },
-      { find, path: "photos/b.jpg", outcome: "failed", because: "the disk is full", sha256: null, bytes: 4, lost: 0 },
-      { find, path: "photos/c.jpg", outcome: "holes", because: "1024 bytes are zeros", sha256: "cd", bytes: 4096, lost: 1024 },
+      { item, path: 'photos/"><img src=x onerror=alert(1)>.jpg', outcome: "equal", because: null, sha256: "ab", bytes: 4, lost: 0 },
+      { item, path: "photos/b.jpg", outcome: "failed", because: "the disk is full", sha256: null, bytes: 4, lost: 0 },
+      { item, path: "photos/c.jpg", outcome: "holes", because: "1024 bytes are zeros", sha256: "cd", bytes: 4096, lost: 1024 },
     ],
   });
   expect(page).toContain("1 more written with holes: 1,024 bytes could not be read from the medium");

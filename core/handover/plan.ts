@@ -1,12 +1,7 @@
 import { formatNamed } from "../filetypes/table.ts";
 import { type Find, KIND_WORDS } from "../finds/find.ts";
+import type { Item } from "./item.ts";
 import { cleanName, freeName } from "./names.ts";
-
-/** One file that will be written: its find, and its path under the destination with forward slashes. */
-export interface PlannedFile<F extends Find = Find> {
-  readonly find: F;
-  readonly path: string;
-}
 
 /** What an item without a name is called: the moment it was taken, else where it was found. */
 function nameOf(find: Find): string {
@@ -18,18 +13,30 @@ function nameOf(find: Find): string {
   return `${moment}.${formatNamed(find.format).endings[0] ?? "bin"}`;
 }
 
+/** An item of a find, as it lies on its medium. */
+export interface FindItem<F extends Find = Find> extends Item<F> {
+  readonly find: F;
+}
+
 /**
  * A sub-folder per kind, original names kept, unsafe ones cleaned, same ones numbered. Finds without content are left out.
- * `there`: names that stand in a sub-folder already.
+ * `there`: names that stand in a sub-folder already. The medium of each is asked for by its find.
  */
-export function planFiles<F extends Find>(finds: readonly F[], there: Readonly<Record<string, readonly string[]>> = {}): PlannedFile<F>[] {
+export function planFiles<F extends Find>(finds: readonly F[], there: Readonly<Record<string, readonly string[]>> = {}): FindItem<F>[] {
   const taken = new Map(Object.entries(there).map(([folder, names]) => [folder, new Set(names.map((name) => name.toLowerCase()))]));
   return finds
     .filter((find) => find.extents.length > 0 || find.size === 0)
     .map((find) => {
-      const folder = KIND_WORDS[find.kind];
+      const { kind, extents, packed, size, sha256, state, condition } = find;
+      const folder = KIND_WORDS[kind];
       const names = taken.get(folder) ?? new Set<string>();
       taken.set(folder, names);
-      return { find, path: `${folder}/${freeName(cleanName(nameOf(find)), names)}` };
+      return {
+        find,
+        path: `${folder}/${freeName(cleanName(nameOf(find)), names)}`,
+        pieces: { medium: find, extents, size, ...(packed && { packed }) },
+        sha256,
+        about: `${state}, ${condition}`,
+      };
     });
 }

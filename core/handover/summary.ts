@@ -28,8 +28,8 @@ export function summaryPage(facts: SummaryFacts): string {
     holed.length === 0
       ? ""
       : `<dt>Not all of it</dt><dd>${holed.length} more written with holes: ${holed.reduce((sum, { lost }) => sum + lost, 0).toLocaleString("en")} bytes could not be read from the medium, and zeros stand there</dd>`;
-  const row = ({ find, path, outcome, because, sha256, bytes }: WrittenFile) =>
-    `<tr><td>${escaped(path)}</td><td>${find.state}, ${find.condition}</td><td class="n">${bytes.toLocaleString("en")}</td>` +
+  const row = ({ item, path, outcome, because, sha256, bytes }: WrittenFile) =>
+    `<tr><td>${escaped(path)}</td><td>${escaped(item.about)}</td><td class="n">${bytes.toLocaleString("en")}</td>` +
     `<td>${escaped(because ?? OUTCOME[outcome])}</td><td class="h">${sha256 ?? ""}</td></tr>`;
   return `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>Ticket ${escaped(facts.ticket)}: what was given back</title>

@@ -1,8 +1,5 @@
-import { extentsSource, totalLength } from "../bytes/extents.ts";
 import type { Sha256 } from "../bytes/hash.ts";
-import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
-import type { Find } from "../finds/find.ts";
-import type { PlannedFile } from "./plan.ts";
+import { type Item, type OpenMedium, textBytes, writable } from "./item.ts";
 import { whyNot } from "./refusals.ts";
 
 /** Where files are given back to. It can only add new files: what is there stays. */
@@ -16,8 +13,8 @@ export interface Destination {
 }
 
 /** What became of one file. */
-export interface WrittenFile<F extends Find = Find> {
-  readonly find: F;
+export interface WrittenFile<I extends Item = Item> {
+  readonly item: I;
   readonly path: string;
   /** equal: read back, and its hash is that of the source. holes: so too, but the medium did not give all of it. */
   readonly outcome: "equal" | "holes" | "different" | "failed";
@@ -28,23 +25,20 @@ export interface WrittenFile<F extends Find = Find> {
   readonly lost: number;
 }
 
-export type WriteEvent<F extends Find = Find> =
+export type WriteEvent<I extends Item = Item> =
   | { readonly type: "written"; readonly path: string }
-  | { readonly type: "checked"; readonly file: WrittenFile<F> }
+  | { readonly type: "checked"; readonly file: WrittenFile<I> }
   /** The list of hashes could not be written: why. */
   | { readonly type: "no list"; readonly because: string };
 
 /** The hashes of all files, as `sha256sum -c` reads them. */
 export const HASH_LIST = "sha256sums.txt";
 
-/** Bytes carried at a time. */
-const PIECE = 1024 * 1024;
-
-async function* piecesOf(find: Find, source: PatientSource, sha256: Sha256): AsyncGenerator<Uint8Array> {
-  const content = extentsSource(source, find.extents);
-  for (let done = 0; done < content.size; done += PIECE) {
-    const piece = await content.read(done, Math.min(PIECE, content.size - done));
+/** The same pieces, hashed as they pass; `passed` is told how many bytes each has. */
+async function* hashed(pieces: AsyncIterable<Uint8Array>, sha256: Sha256, passed: (bytes: number) => void): AsyncGenerator<Uint8Array> {
+  for await (const piece of pieces) {
     sha256.update(piece);
+    passed(piece.length);
     yield piece;
   }
 }
@@ -55,44 +49,51 @@ async function hashOf(pieces: AsyncIterable<Uint8Array>, sha256: Sha256): Promis
   return sha256.digest();
 }
 
-async function* text(lines: string): AsyncGenerator<Uint8Array> {
-  yield new TextEncoder().encode(lines);
-}
-
 /**
  * Writes all files and a list of their hashes, then reads every one back and compares. A file that fails is told at once, leaves
- * nothing under its name, and the rest goes on. `sourceOf`: the medium that a find lies on, or why it cannot be read. Bytes that the medium does not give are written as zeros, and said so.
+ * nothing under its name, and the rest goes on. `mediumOf`: the medium that a file lies on, or why it cannot be read. Bytes that the medium does not
+ * give are written as zeros, and said so.
  * @throws whatever `finish` throws: an archive that could not be ended holds nothing
  */
-export async function* writeFiles<F extends Find>(
-  files: readonly PlannedFile<F>[],
-  sourceOf: (find: F) => PatientSource | string,
+export async function* writeFiles<M, I extends Item<M>>(
+  items: readonly I[],
+  mediumOf: (medium: M) => OpenMedium | string,
   destination: Destination,
   sha256: Sha256,
   hashList = HASH_LIST,
-): AsyncGenerator<WriteEvent<F>> {
-  const given: (Omit<WrittenFile<F>, "outcome" | "sha256"> & { hash: string })[] = [];
-  for (const { find, path } of files) {
-    const bytes = totalLength(find.extents);
-    const source = sourceOf(find);
-    if (typeof source === "string") {
-      yield { type: "checked", file: { find, path, bytes, lost: 0, sha256: null, outcome: "failed", because: source } };
+): AsyncGenerator<WriteEvent<I>> {
+  const given: (Omit<WrittenFile<I>, "outcome" | "sha256"> & { hash: string })[] = [];
+  for (const item of items) {
+    const { path } = item;
+    const file = writable(item, mediumOf);
+    const failed = (bytes: number, because: string): WriteEvent<I> => ({
+      type: "checked",
+      file: { item, path, bytes, lost: 0, sha256: null, outcome: "failed", because },
+    });
+    if (typeof file === "string") {
+      yield failed(0, file);
       continue;
     }
+    let bytes = 0;
     try {
       sha256.start();
-      await destination.write(path, piecesOf(find, source, sha256));
+      await destination.write(
+        path,
+        hashed(file.pieces(), sha256, (length) => {
+          bytes += length;
+        }),
+      );
     } catch (cause) {
-      yield { type: "checked", file: { find, path, bytes, lost: 0, sha256: null, outcome: "failed", because: whyNot(cause) } };
+      yield failed(file.size ?? bytes, whyNot(cause));
       continue;
     }
-    const lost = unreadableIn(source, find.extents);
+    const lost = file.lost();
     const because = lost > 0 ? `${lost} bytes cannot be read from the medium: zeros stand there` : null;
-    given.push({ find, path, bytes, hash: sha256.digest(), lost, because });
+    given.push({ item, path, bytes, hash: sha256.digest(), lost, because });
     yield { type: "written", path };
   }
   const list = given.map(({ hash, path }) => `${hash}  ${path}\n`).join("");
-  const refused = await destination.write(hashList, text(list)).then(() => null, whyNot);
+  const refused = await destination.write(hashList, asPiece(list)).then(() => null, whyNot);
   if (refused !== null) yield { type: "no list", because: refused };
   await destination.finish();
   for (const { hash, because, ...file } of given) {
@@ -103,11 +104,15 @@ export async function* writeFiles<F extends Find>(
     else if (arrived !== hash)
       yield { type: "checked", file: { ...told, outcome: "different", because: "what was read back is not what was written" } };
     // Bytes that could not be read are told of as such: the scan may have had them.
-    else if (file.lost === 0 && file.find.sha256 !== null && file.find.sha256 !== hash)
+    else if (file.lost === 0 && file.item.sha256 !== null && file.item.sha256 !== hash)
       yield {
         type: "checked",
         file: { ...told, outcome: "different", because: "the medium gave other bytes for it than when it was scanned" },
       };
     else yield { type: "checked", file: { ...told, outcome: file.lost > 0 ? "holes" : "equal", because } };
   }
+}
+
+async function* asPiece(text: string): AsyncGenerator<Uint8Array> {
+  yield textBytes(text);
 }

@@ -28,14 +28,14 @@ export type SweepState = z.infer<typeof SweepState>;
  * until then. Everything in it that is not a count of things done is either a detector's state or cannot be worked out anew.
  */
 export const Checkpoint = z.object({
-  pass: z.enum(["listing", "sweep", "databases", "reconcile", "done"]),
-  /** listing: files and groups of erased entries that were judged. sweep: the absolute byte where reading is. databases: databases and exports that were read. */
+  pass: z.enum(["listing", "sweep", "archives", "databases", "reconcile", "done"]),
+  /** listing: files and groups of erased entries that were judged. sweep: the absolute byte where reading is. archives, databases: those that were read. */
   at: count,
   search: SearchState,
   /** Erased entries that turned out to speak of a find with another id: the entry's place, and that id. */
   twins: z.array(z.tuple([count, z.string()]).readonly()).readonly(),
   sweep: SweepState,
-  /** Records told of the database that is under way. */
+  /** Finds or records told of the archive or database that is under way. */
   told: count,
   /** One bit for each row of a stray page: a database tells of it. */
   struck: Bytes.nullable(),

@@ -1,6 +1,5 @@
-import { extentsSource } from "../bytes/extents.ts";
+import { Contents } from "../archives/stream.ts";
 import { memorySource } from "../bytes/memory-source.ts";
-import type { ByteSource } from "../bytes/source.ts";
 import { isSmsBackup } from "../exports/formats.ts";
 import { DATABASE, DATABASE_JOURNAL, DATABASE_LOG, STRAY_FORMAT } from "../filetypes/database-formats.ts";
 import { formatNamed } from "../filetypes/table.ts";
@@ -75,10 +74,13 @@ export class DatabaseFinds {
   }
 }
 
-/** The bytes of a set, as they lie on the source. */
-export function sourcesOf(set: DatabaseSet, source: ByteSource): DatabaseSources {
-  const of = (find: Find | null) => (find ? extentsSource(source, find.extents, find.name ?? find.id) : undefined);
-  const main =
-    set.find.format === DATABASE_LOG ? memorySource(new Uint8Array(0), set.find.name ?? "") : extentsSource(source, set.find.extents);
-  return { main, wal: of(set.wal), journal: of(set.journal) };
+/** The bytes of a set. Null: it is packed, and too large to be read from anywhere. */
+export function sourcesOf({ find, wal, journal }: DatabaseSet, contents: Contents): DatabaseSources | null {
+  const of = (one: Find) => contents.of(one, one.name ?? one.id);
+  if ([find, wal, journal].some((one) => one && !Contents.isAtHand(one))) return null;
+  return {
+    main: find.format === DATABASE_LOG ? memorySource(new Uint8Array(0), find.name ?? "") : of(find),
+    wal: wal ? of(wal) : undefined,
+    journal: journal ? of(journal) : undefined,
+  };
 }

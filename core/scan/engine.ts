@@ -2,6 +2,7 @@ import { patientSource } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { findVolumes, type Medium } from "../filesystems/open-volumes.ts";
 import type { Find } from "../finds/find.ts";
+import { openArchives } from "./archived-finds.ts";
 import { beginning, type Checkpoint, goesOnFrom } from "./checkpoint.ts";
 import { Claims } from "./claims.ts";
 import { isSweptDatabase } from "./detect/followed-contents.ts";
@@ -23,10 +24,10 @@ export interface Resume {
 /** Copies of shared storage are archives. */
 const TAR = "tar archive";
 const NOTHING: PassBatch = { finds: [], patches: [], troubles: [], done: 0, total: 0, at: 0 };
-const ORDER: readonly Checkpoint["pass"][] = ["listing", "sweep", "databases", "reconcile", "done"];
+const ORDER: readonly Checkpoint["pass"][] = ["listing", "sweep", "archives", "databases", "reconcile", "done"];
 
 /**
- * Scans a source: listing, sweep (deep only), databases, reconcile. Pull-driven, so not pulling is a pause; stops between two sectors when
+ * Scans a source: listing, sweep (deep only), archives, databases, reconcile. Pull-driven, so not pulling is a pause; stops between two sectors when
  * `signal` aborts (throws its reason). Every batch carries a checkpoint that a fresh process goes on from to the same end; troubles
  * may be told again then, and count once. The same source and options give the same finds with the same ids.
  * A checkpoint of other options, or of a scan that was done, is not gone on from: everything is told anew.
@@ -84,6 +85,11 @@ class Scan {
     else await relist(medium.volumes, this.#claims, this.#before);
     // What is in use but led to by nothing is known only after the lists: it is searched too.
     if (this.#options.depth === "deep" && this.#isDue("sweep")) yield* this.#sweep(medium, databases);
+    if (this.#isDue("archives")) {
+      const begun = this.#from.pass === "archives" ? this.#from : { at: 0, told: 0 };
+      const archives = [...this.#reader.holders.values()];
+      yield* this.#events(openArchives(archives, this.#source, this.#claims, this.#options, begun), "archives");
+    }
     if (this.#isDue("databases")) {
       const begun = this.#from.pass === "databases" ? this.#from : NOTHING_READ;
       yield* this.#events(readRecords(this.#reader.databases, this.#source, this.#signal, begun), "databases");
@@ -141,6 +147,7 @@ class Scan {
       besides,
       patches: batch.patches,
       records: batch.records ?? [],
+      rows: batch.rows ?? null,
       troubles: batch.troubles,
       progress: { pass, done: batch.done, total: batch.total },
       checkpoint: this.#checkpoint,

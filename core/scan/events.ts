@@ -6,6 +6,7 @@ import type { Find, Patch } from "../finds/find.ts";
 import type { FoundRecord } from "../finds/record.ts";
 import type { VolumeInfo } from "../medium/volume.ts";
 import type { Checkpoint } from "./checkpoint.ts";
+import type { FoundRows } from "./row-records.ts";
 
 export type Depth = "quick" | "deep";
 
@@ -36,8 +37,10 @@ export interface ScanBatch {
   /** Finds of kinds that were not asked for: nobody is shown them, but a scan that goes on must know them. */
   readonly besides: readonly Find[];
   readonly patches: readonly Patch[];
-  /** Rows and entries, present and erased. Each is told of once. */
+  /** Entries of exports and rows of stray pages, present and erased. Each is told of once. */
   readonly records: readonly FoundRecord[];
+  /** Rows of a database, of which the same is true. */
+  readonly rows: FoundRows | null;
   readonly troubles: readonly Trouble[];
   readonly progress: PassProgress;
   readonly checkpoint: Checkpoint;
@@ -54,6 +57,7 @@ export interface PassBatch {
   readonly finds: readonly Find[];
   readonly patches: readonly Patch[];
   readonly records?: readonly FoundRecord[];
+  readonly rows?: FoundRows | null;
   readonly troubles: readonly Trouble[];
   readonly done: number;
   readonly total: number;

@@ -69,7 +69,7 @@ test("ten of them on an empty card: next to nothing is read for them, and none i
   const { finds, last } = await scanned(memorySource(stubbed, "card"));
   expect(last.bytesRead / without.last.bytesRead).toBeLessThan(1.05);
   const found = [...finds.values()];
-  expect(found.length).toBe(STUBS.length);
+  expect(found.filter(({ inside }) => inside === null).length).toBe(STUBS.length);
   for (const { format, size, condition } of found) {
     expect(size, format).toBeLessThan(64 * 1024);
     expect(condition, format).not.toBe("whole");

@@ -1,11 +1,13 @@
-import { onMedium } from "../bytes/extents.ts";
+import { extentsSource, onMedium } from "../bytes/extents.ts";
+import { hashOf } from "../bytes/hash.ts";
 import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import { RangeSet } from "../bytes/ranges.ts";
+import { formatNamed } from "../filetypes/table.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import { isOwnFile } from "../medium/own-files.ts";
 import { DatabaseFinds } from "./database-finds.ts";
 import type { PassBatch, ScanOptions } from "./events.ts";
-import { hashContent, readThrough, withLost } from "./grade.ts";
+import { readThrough, withLost } from "./grade.ts";
 import { LostPlaces } from "./lost-places.ts";
 
 /** Bytes from which on what a head claims is no small matter. */
@@ -25,8 +27,15 @@ export class FindReader {
     this.#options = options;
   }
 
+  /** Archives and backups that were found, in the order they were told: what lies in them is told of later. */
+  readonly holders = new Map<string, Find>();
+  #noteHolder(find: Find): void {
+    if (formatNamed(find.format).opens !== null && find.inside === null && find.extents.length > 0) this.holders.set(find.id, find);
+  }
+
   /** A find that was told before a break. */
   recall(find: Find): void {
+    this.#noteHolder(find);
     this.databases.note(find);
     this.#places.note(find);
     if (isLargeClaim(find)) for (const { offset, length } of onMedium(find.extents)) this.#claimed.add(offset, length);
@@ -36,7 +45,10 @@ export class FindReader {
   async read({ finds: found, patches }: PassBatch): Promise<{ finds: Find[]; besides: Find[] }> {
     const finds: Find[] = [];
     const besides: Find[] = [];
-    for (const find of found) this.databases.note(find);
+    for (const find of found) {
+      this.databases.note(find);
+      this.#noteHolder(find);
+    }
     for (const patch of patches) this.databases.patch(patch);
     for (const find of found) {
       // Own files are told of as what they hold.
@@ -53,9 +65,11 @@ export class FindReader {
   /** A find with what its bytes tell when they are read: present files that nothing walks too, so that a dead place in them is told here and not at hand-over. */
   async #readOf(find: Find): Promise<Find> {
     const { sha256, depth } = this.#options;
-    if (sha256 && find.extents.length > 0 && this.#isWorthHashing(find))
-      find.sha256 = await hashContent(this.#source, find.extents, sha256);
-    else if (depth === "deep" && find.state !== "erased" && !find.checked) await readThrough(this.#source, find.extents);
+    // What lies in an archive was read through, and hashed, when it was opened.
+    const isRead = find.packed !== undefined || find.sha256 !== null;
+    if (!isRead && sha256 && find.extents.length > 0 && this.#isWorthHashing(find))
+      find.sha256 = await hashOf(extentsSource(this.#source, find.extents), sha256);
+    else if (!isRead && depth === "deep" && find.state !== "erased" && !find.checked) await readThrough(this.#source, find.extents);
     const held = withLost(find, unreadableIn(this.#source, find.extents));
     this.#places.note(held);
     return held;

@@ -1,6 +1,6 @@
 import { type Extent, extentsSource, firstBytes, HOLE, totalLength } from "../bytes/extents.ts";
-import type { Sha256 } from "../bytes/hash.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
+import { piecesFrom } from "../bytes/pieces.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { type Behind, behindOf } from "../filetypes/behind.ts";
 import { describeContent } from "../filetypes/describe.ts";
@@ -13,8 +13,6 @@ const SMALL_SIDE = 256;
 /** A copy that names an original this many times wider is a small copy of it, up to this side. */
 const SHRUNK = 2;
 const SHRUNK_SIDE = 640;
-/** Bytes hashed at a time. */
-const HASH_PIECE = 1024 * 1024;
 
 /** A content that was walked, with what it says about itself. */
 export interface Graded {
@@ -71,6 +69,17 @@ export async function gradeContent(type: CheckedType, content: ByteSource, recor
   return { type, measure, about, behind, condition: measure.condition, because: measure.because };
 }
 
+/** Folders where the system and apps keep small copies (common practice, no source). */
+const PREVIEW_FOLDER = /thumb|preview|cache/i;
+
+/** What a picture is that is there with all its bytes: what somebody put there, however small, unless it lies where previews are kept. */
+export function asItself({ measure, about, condition, because }: Graded, path: string | null): Pick<Find, "condition" | "because"> {
+  const isItself = condition === "small copy" && !PREVIEW_FOLDER.test(path ?? "") && (about?.originalWidth ?? 0) <= (measure.width ?? 0);
+  return isItself
+    ? { condition: "whole", because: `whole, a small picture (${measure.width} × ${measure.height})` }
+    : { condition, because };
+}
+
 /** Where a content ends that goes on behind bytes the medium does not give; null where it was not broken by any. */
 export async function endBehindLost(
   type: CheckedType,
@@ -90,15 +99,6 @@ export async function endBehindLost(
   return lost.length > 0 ? type.endBehind(extentsSource(source, extents), measure.length, lost) : null;
 }
 
-/** SHA-256 of what lies in the extents, as 64 hexadecimal digits. */
-export async function hashContent(source: ByteSource, extents: readonly Extent[], sha256: Sha256): Promise<string> {
-  const content = extentsSource(source, extents);
-  sha256.start();
-  for (let done = 0; done < content.size; done += HASH_PIECE)
-    sha256.update(await content.read(done, Math.min(HASH_PIECE, content.size - done)));
-  return sha256.digest();
-}
-
 /** A condition held against the bytes that the medium did not give: what was not read is never whole. */
 export function withLost<C extends Pick<Find, "condition" | "because">>(found: C, lost: number): C {
   if (lost === 0) return found;
@@ -108,8 +108,7 @@ export function withLost<C extends Pick<Find, "condition" | "because">>(found: C
 
 /** Reads a content from end to end: what of it cannot be read is known to the source afterwards. */
 export async function readThrough(source: PatientSource, extents: readonly Extent[]): Promise<void> {
-  const content = extentsSource(source, extents);
-  for (let done = 0; done < content.size; done += HASH_PIECE) await content.read(done, Math.min(HASH_PIECE, content.size - done));
+  for await (const _ of piecesFrom(extentsSource(source, extents)));
 }
 
 /** The preview that a broken picture still holds, as a content of its own, where it is whole. */

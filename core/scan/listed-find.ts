@@ -9,12 +9,10 @@ import { believable, type Find } from "../finds/find.ts";
 import type { ListedFile, Placement, Volume } from "../medium/volume.ts";
 import { idOf } from "./claims.ts";
 import type { Depth } from "./events.ts";
-import { cut, type Graded, gradeContent, thumbnailOf, withLost } from "./grade.ts";
+import { asItself, cut, type Graded, gradeContent, thumbnailOf, withLost } from "./grade.ts";
 
 /** Bytes of a present picture that a quick scan looks at: enough for its dimensions and camera data. */
 const QUICK_HEAD = 128 * 1024;
-/** Folders where the system and apps keep small copies (common practice, no source). */
-const PREVIEW_FOLDER = /thumb|preview|cache/i;
 /** Drivers clear the rest of a file's last page: zeros after a picture's end, to here, mean that the file ended there. */
 const PAGE = 4096;
 
@@ -191,13 +189,7 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
     };
   }
   const graded = await gradeContent(type, content, true);
-  // A file that is there with all its bytes is what somebody put there, however small: unless it lies where previews are kept.
-  const { measure, about } = graded;
-  const isItself =
-    graded.condition === "small copy" && !PREVIEW_FOLDER.test(file.path ?? "") && (about?.originalWidth ?? 0) <= (measure.width ?? 0);
-  if (isItself)
-    return { condition: "whole", because: `whole, a small picture (${measure.width} × ${measure.height})`, checked: true, extents, graded };
-  return { condition: graded.condition, because: graded.because, checked: true, extents, graded };
+  return { ...asItself(graded, file.path), checked: true, extents, graded };
 }
 
 /** Its name promises a picture that is walked here, and nothing that is known begins in it: it is no picture, however its record stands. */

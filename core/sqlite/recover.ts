@@ -3,7 +3,7 @@ import type { DatabaseFiles, PageImage } from "./files/database-files.ts";
 import { noPlaces, placeCell, readCell } from "./format/cell.ts";
 import { type BtreePage, btreePage, cellAt, headerAt } from "./format/page.ts";
 import type { Table } from "./format/schema.ts";
-import { isSameRow, joined, type Read, readValues, type Values } from "./format/values.ts";
+import { isSameRow, type Read, readValues, type Values } from "./format/values.ts";
 import { examinePage } from "./free-space/examine-page.ts";
 import { type FoundRow, fingerprint, typesPrint } from "./free-space/found-row.ts";
 import { type Candidate, CandidateBook } from "./rows/candidates.ts";
@@ -11,6 +11,7 @@ import { aloneRow, decode, type Judging, rowsOfGroup } from "./rows/erased-rows.
 import { IndexHints } from "./rows/index-hints.ts";
 import { LostRanges } from "./rows/lost-ranges.ts";
 import { evidenceOf, LiveRow, NO_VERSIONS, type Row, type RowPage, type Version } from "./rows/row.ts";
+import { readWhole } from "./rows/row-reader.ts";
 import { strongPrint } from "./rows/strong-print.ts";
 import { Overflow } from "./survey/overflow.ts";
 import { SCHEMA_TABLE } from "./survey/read-schema.ts";
@@ -200,10 +201,7 @@ class Recovery {
     const { form, encoding } = this.#db;
     const cell = readCell(bytes, page, at, form);
     if (!cell) return null;
-    const rest = await this.#overflow.live(cell.overflow, cell.bodyBytes - cell.local);
-    const own = bytes.subarray(cell.body, cell.body + cell.local);
-    const whole = rest ? joined(own, rest) : own;
-    return readValues(table, cell.types, whole, 0, whole.length, cell.rowid, encoding);
+    return readWhole(table, bytes, cell, this.#overflow, encoding);
   }
 
   /** Which of the other contents of a live row's id are versions of it; the others are rows of their own. */

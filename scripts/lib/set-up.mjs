@@ -22,6 +22,7 @@ const TOOLS = {
   "sload.f2fs": "f2fs-tools",
   img2simg: "android-sdk-libsparse-utils",
   sqlite3: "sqlite3",
+  zip: "zip",
   sgdisk: "gdisk",
   sfdisk: "fdisk",
   exiftool: "libimage-exiftool-perl",

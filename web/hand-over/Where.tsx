@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { partsOfKey } from "../../core/finds/find-key.ts";
-import type { PlannedFile } from "../../core/handover/plan.ts";
+import type { FindItem } from "../../core/handover/plan.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { Warning } from "../shared/Warning.tsx";
 import type { Target } from "../worker/reading/protocol.ts";
@@ -27,7 +27,7 @@ function useClosed(): { names: readonly string[]; all: boolean } {
 }
 
 /** Where it goes, and what will stand there. */
-export function Where({ files, folder }: { files: readonly PlannedFile[]; folder: string }) {
+export function Where({ files, folder }: { files: readonly FindItem[]; folder: string }) {
   const session = useSession();
   const busy = useSessionState((state) => state.handOver.busy);
   const closed = useClosed();

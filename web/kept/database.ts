@@ -4,6 +4,7 @@ import type { Find } from "../../core/finds/find.ts";
 import type { ComputerKey } from "../../core/phones/adb/keys.ts";
 import type { ModelCard } from "../../core/phones/model-cards.ts";
 import { Job } from "./job.ts";
+import type { KeptChunk, KeptStore } from "./kept-rows.ts";
 import { Medium } from "./medium.ts";
 import { PartRecord } from "./part.ts";
 import { intakeFromWants, mediaOfTickets, phoneOfTicket, sweepByDetectors } from "./upgrades.ts";
@@ -21,6 +22,9 @@ class JubarDatabase extends Dexie {
   declare jobs: EntityTable<Job, "id">;
   declare media: EntityTable<Medium, "id">;
   declare packs: Table<Pack, [number, number]>;
+  /** Databases whose rows are kept, and the rows. */
+  declare stores: Table<KeptStore, [number, string]>;
+  declare rows: Table<KeptChunk, [number, string, number]>;
   /** What is known of the bad places of each medium. */
   declare places: Table<KeptPlaces & { readonly medium: number }, number>;
   /** SHA-256 of finds whose content was read. */
@@ -52,6 +56,7 @@ class JubarDatabase extends Dexie {
     // What version 4 carried over.
     this.version(5).stores({ chunks: null, copies: null });
     this.version(6).upgrade((kept) => kept.table("media").toCollection().modify(sweepByDetectors));
+    this.version(7).stores({ stores: "[medium+find], medium", rows: "[medium+find+number], medium" });
   }
 }
 

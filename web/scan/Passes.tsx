@@ -4,10 +4,11 @@ import { count } from "../shared/words.ts";
 const PASSES = [
   { pass: "listing", name: "1 Lists", what: "what the file system still knows" },
   { pass: "sweep", name: "2 Content", what: "all that is free, block by block" },
-  { pass: "databases", name: "3 Databases", what: "rows, erased ones too" },
-  { pass: "reconcile", name: "4 Putting together", what: "what speaks of the same thing" },
+  { pass: "archives", name: "3 Archives", what: "files packed in them" },
+  { pass: "databases", name: "4 Databases", what: "rows, erased ones too" },
+  { pass: "reconcile", name: "5 Putting together", what: "what speaks of the same thing" },
 ] as const;
-const ORDER = ["listing", "sweep", "databases", "reconcile", "done"];
+const ORDER: readonly string[] = [...PASSES.map(({ pass }) => pass), "done"];
 
 const erasedIn = (counts: ShownScan["counts"]): number => Object.values(counts).reduce((sum, { erased }) => sum + erased, 0);
 
@@ -15,6 +16,7 @@ const erasedIn = (counts: ShownScan["counts"]): number => Object.values(counts).
 const DONE: Record<(typeof PASSES)[number]["pass"], (scan: ShownScan) => string> = {
   listing: () => "done",
   sweep: () => "done",
+  archives: () => "done",
   databases: ({ rows }) =>
     rows.present + rows.erased === 0 ? "done, none found" : `${count(rows.present)} and ${count(rows.erased)} erased`,
   reconcile: ({ counts }) => `done, ${count(erasedIn(counts))} erased in all`,

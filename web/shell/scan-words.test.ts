@@ -52,7 +52,7 @@ test("the part of a scan that is done never falls from pass to pass, and is all 
       status: "running",
       progress: { pass, done, total: 100 },
     });
-    const parts = (["listing", "sweep", "databases", "reconcile"] as const).flatMap((pass) =>
+    const parts = (["listing", "sweep", "archives", "databases", "reconcile"] as const).flatMap((pass) =>
       [0, 50, 100, 200].map((done) => partDone(scan(pass, done))),
     );
     expect([...parts].sort((a, b) => a - b)).toEqual(parts);

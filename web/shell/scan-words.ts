@@ -4,8 +4,8 @@ import { duration } from "../shared/words.ts";
 
 /** Where each pass begins in the whole, and how much of it it is. */
 const SHARES: Record<ShownScan["depth"], Record<ShownScan["progress"]["pass"], readonly [number, number]>> = {
-  quick: { listing: [0, 0.7], sweep: [0.7, 0], databases: [0.7, 0.29], reconcile: [0.99, 0], done: [0.99, 0] },
-  deep: { listing: [0, 0.1], sweep: [0.1, 0.75], databases: [0.85, 0.14], reconcile: [0.99, 0], done: [0.99, 0] },
+  quick: { listing: [0, 0.7], sweep: [0.7, 0], archives: [0.7, 0.02], databases: [0.72, 0.27], reconcile: [0.99, 0], done: [0.99, 0] },
+  deep: { listing: [0, 0.1], sweep: [0.1, 0.75], archives: [0.85, 0.04], databases: [0.89, 0.1], reconcile: [0.99, 0], done: [0.99, 0] },
 };
 
 /** Part of the whole scan that is done, 0 to 1. The sweep is nearly all of a deep one. */

@@ -122,9 +122,6 @@ export function TableView({
           className="ml-auto w-56"
         />
       </div>
-      {info.leftOut > 0 && (
-        <p className="text-sm text-second">{count(info.leftOut)} more rows that are there are not shown; all erased ones are.</p>
-      )}
       <div
         ref={scroller}
         className="panel min-h-0 flex-1 overflow-auto"

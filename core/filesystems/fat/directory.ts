@@ -1,24 +1,13 @@
+import { dosTime } from "../../bytes/dos-time.ts";
 import type { FolderEntry, FolderFormat } from "../clusters/folder-format.ts";
 import { Attribute, DirEntry, FAT_ENTRY_MASK, Mark } from "./layout.ts";
 import { isShortName, longName, shortName } from "./names.ts";
 
-/** "Date and Time Formats" of the document: days since 1980, two-second steps; local time, taken as it stands. */
-export function fatTime(date: number, time: number): number | null {
-  const day = date & 31;
-  const month = (date >> 5) & 15;
-  const year = 1980 + (date >> 9);
-  const second = (time & 31) * 2;
-  const minute = (time >> 5) & 63;
-  const hour = time >> 11;
-  if (day === 0 || month === 0 || month > 12 || hour > 23 || minute > 59 || second > 58) return null;
-  return Date.UTC(year, month - 1, day, hour, minute, second);
-}
-
 /** A time of an entry that stands, however odd its clock was: a wrong time of day leaves the day, and 60 seconds are the next minute's. */
 function looseTime(date: number, time: number): number | null {
-  const sound = fatTime(date, time);
+  const sound = dosTime(date, time);
   if (sound !== null) return sound;
-  const day = fatTime(date, 0);
+  const day = dosTime(date, 0);
   const seconds = (time & 31) * 2;
   const minutes = (time >> 5) & 63;
   return day === null || time >> 11 > 23 || minutes > 59 ? day : day + (((time >> 11) * 60 + minutes) * 60 + seconds) * 1000;
@@ -36,7 +25,7 @@ const isPlausible = (bytes: Uint8Array, at: number): boolean => {
   return (
     (attributes & 0xc0) === 0 &&
     isShortName(DirEntry.name(bytes, at), erased) &&
-    fatTime(DirEntry.writeDate(bytes, at), DirEntry.writeTime(bytes, at)) !== null &&
+    dosTime(DirEntry.writeDate(bytes, at), DirEntry.writeTime(bytes, at)) !== null &&
     !((attributes & Attribute.directory) !== 0 && DirEntry.fileSize(bytes, at) !== 0)
   );
 };

@@ -1,5 +1,5 @@
 import { type Extent, firstBytes, hole, totalLength } from "../../bytes/extents.ts";
-import type { PatientSource } from "../../bytes/patient-source.ts";
+import type { ByteSource } from "../../bytes/source.ts";
 import type { FileBatch, ListedFile, Volume } from "../../medium/volume.ts";
 import {
   isHeader,
@@ -29,7 +29,7 @@ const MAX_LINKED = 500_000;
 const utf8 = new TextDecoder();
 
 /** Opens a tar archive as a volume: all in it is present, nothing of it is free. @returns null for what is none */
-export async function openTar(source: PatientSource, start: number, length: number, index: number): Promise<Volume | null> {
+export async function openTar(source: ByteSource, start: number, length: number, index: number): Promise<Volume | null> {
   if (length < BLOCK || !isHeader(await source.read(start, BLOCK))) return null;
   return {
     info: { index, filesystem: "tar archive", start, length, label: null, encrypted: false, used: length, free: 0, clusterBytes: BLOCK },
@@ -52,7 +52,7 @@ interface Ahead {
 const nothingAhead = (): Ahead => ({ records: [], longName: null, longLink: null });
 
 class TarWalk {
-  readonly #source: PatientSource;
+  readonly #source: ByteSource;
   readonly #start: number;
   readonly #end: number;
   readonly #global = new Map<string, string>();
@@ -61,7 +61,7 @@ class TarWalk {
   /** Files by the name that links call them by. */
   readonly #named = new Map<string, ListedFile>();
 
-  constructor(source: PatientSource, start: number, end: number) {
+  constructor(source: ByteSource, start: number, end: number) {
     this.#source = source;
     this.#start = start;
     this.#end = end;

@@ -17,8 +17,8 @@ const le32 = u32(0);
 const le64 = u64(0);
 const seven = packed("7z", "application/x-7z-compressed");
 const rarFormat = packed("rar", "application/vnd.rar");
-const tarFormat = packed("tar", "application/x-tar");
-const backup = packed("ab", "application/octet-stream");
+const tarFormat = packed("tar", "application/x-tar", ["tar"], "tar");
+const backup = packed("ab", "application/octet-stream", ["ab"], "app backup");
 
 /** "7z Format description" (7zFormat.txt): where the headers at the end begin and how long they are, under a check sum. */
 const SEVEN_HEAD = 32;

@@ -10,7 +10,7 @@ import { ascii, brokenOff, some } from "./follow.ts";
 
 const le32 = u32(0);
 const be16 = u16be(0);
-const gz = packed("gz", "application/gzip", ["gz", "tgz", "gzip"]);
+const gz = packed("gz", "application/gzip", ["gz", "tgz", "gzip"], "gzip");
 const bz2 = packed("bz2", "application/x-bzip2", ["bz2", "tbz2"]);
 const xzFormat = packed("xz", "application/x-xz", ["xz", "txz"]);
 

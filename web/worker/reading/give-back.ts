@@ -1,6 +1,6 @@
 import { portableSha256 } from "../../../core/bytes/hash.ts";
-import type { PatientSource } from "../../../core/bytes/patient-source.ts";
-import { planFiles } from "../../../core/handover/plan.ts";
+import { type OpenMedium, textBytes } from "../../../core/handover/item.ts";
+import { type FindItem, planFiles } from "../../../core/handover/plan.ts";
 import { whyNot } from "../../../core/handover/refusals.ts";
 import { summaryPage } from "../../../core/handover/summary.ts";
 import { type WrittenFile, writeFiles } from "../../../core/handover/write.ts";
@@ -19,23 +19,23 @@ export interface Giving {
   readonly media: readonly Medium[];
   readonly finds: readonly Found[];
   /** A medium's storage as it is open now, or null. */
-  readonly sourceOf: (medium: number) => PatientSource | null;
+  readonly mediumOf: (medium: number) => OpenMedium | null;
 }
 
 /** Writes the chosen finds where the person said, checks them, and writes the summary. `learned`: takes the hash of each that was read. */
 export async function giveBack(
-  { job, media, finds, sourceOf }: Giving,
+  { job, media, finds, mediumOf }: Giving,
   target: Target,
   notify: (news: HandOverNews) => void,
   learned: (find: Found, sha256: string) => void,
 ): Promise<HandOverResult> {
   const files = planFiles(finds);
   const nameOf = (id: number) => media.find((medium) => medium.id === id)?.name ?? "the medium it lies on";
-  const opened = ({ medium }: Found) => sourceOf(medium) ?? `${nameOf(medium)} is not open`;
+  const opened = ({ medium }: Found) => mediumOf(medium) ?? `${nameOf(medium)} is not open`;
   try {
     const destination =
       target.kind === "folder" ? await FolderDestination.make(target.handle, target.folder) : await ZipDestination.make(target.folder);
-    const checked: WrittenFile<Found>[] = [];
+    const checked: WrittenFile<FindItem<Found>>[] = [];
     const notes: string[] = [];
     let written = 0;
     for await (const event of writeFiles(files, opened, destination, await portableSha256())) {
@@ -43,12 +43,12 @@ export async function giveBack(
       else if (event.type === "no list") notes.push(`The list of hashes could not be written: ${event.because}.`);
       else {
         checked.push(event.file);
-        const { find, ...rest } = event.file;
-        if (rest.outcome === "equal" && rest.sha256 !== null) learned(find, rest.sha256);
+        const { item, ...rest } = event.file;
+        if (rest.outcome === "equal" && rest.sha256 !== null) learned(item.find, rest.sha256);
         notify({ total: files.length, written, checked: rest });
       }
     }
-    const used = new Set(checked.map(({ find }) => find.medium));
+    const used = new Set(checked.map(({ item }) => item.find.medium));
     const summary = summaryPage({
       ticket: job.number,
       customer: job.customer,
@@ -77,5 +77,5 @@ export async function giveBack(
 }
 
 async function* once(text: string): AsyncGenerator<Uint8Array> {
-  yield new TextEncoder().encode(text);
+  yield textBytes(text);
 }

@@ -1,4 +1,5 @@
-import { extentsSource, sliceSource, totalLength } from "../../../core/bytes/extents.ts";
+import { type Contents, contentBytes } from "../../../core/archives/stream.ts";
+import { sliceSource } from "../../../core/bytes/extents.ts";
 import type { ByteSource } from "../../../core/bytes/source.ts";
 import { describeContent } from "../../../core/filetypes/describe.ts";
 import type { CheckedType } from "../../../core/filetypes/file-type.ts";
@@ -36,11 +37,11 @@ async function pixelsOf({ width, height, format }: Pick<Find, "width" | "height"
 }
 
 /** Draws a find no larger than `side`. The browser decodes pixels only: nothing of a find is ever run. */
-export async function drawPreview(find: Find, source: ByteSource, side: number): Promise<PreviewAnswer> {
+export async function drawPreview(find: Find, contents: Contents, side: number): Promise<PreviewAnswer> {
   const known = drawable(find.format);
-  const bytes = totalLength(find.extents);
+  const bytes = contentBytes(find);
   if (!known || bytes === 0) return null;
-  const stream = extentsSource(source, find.extents);
+  const stream = contents.of(find);
   const pixels = await pixelsOf(find, stream);
   if (pixels === null) return null;
   if (pixels > MOST_PIXELS || bytes > MAX_BYTES) return (await smallCopy(stream, find, side)) ?? { word: tooLarge(find, pixels) };

@@ -9,7 +9,7 @@ export interface HandOverNews {
   readonly total: number;
   readonly written: number;
   /** The file that was just read back and compared. */
-  readonly checked: Omit<WrittenFile, "find"> | null;
+  readonly checked: Omit<WrittenFile, "item"> | null;
 }
 
 export type HandOverResult =

@@ -1,13 +1,13 @@
 import type { Remote } from "comlink";
 import { wrap } from "comlink";
+import { Contents, contentBytes } from "../../../core/archives/stream.ts";
 import { PassphraseNeeded } from "../../../core/backup/unpack.ts";
-import { totalLength } from "../../../core/bytes/extents.ts";
-import { portableSha256 } from "../../../core/bytes/hash.ts";
-import { type PatientSource, patientSource, unreadableIn } from "../../../core/bytes/patient-source.ts";
+import { hashOf, portableSha256 } from "../../../core/bytes/hash.ts";
+import { patientSource, unreadableIn } from "../../../core/bytes/patient-source.ts";
 import type { ByteSource } from "../../../core/bytes/source.ts";
 import type { FoundRecord, RecordEvidence } from "../../../core/finds/record.ts";
+import type { OpenMedium } from "../../../core/handover/item.ts";
 import { isSameSample, sampleOf, wholeSampleOf } from "../../../core/medium/sample.ts";
-import { hashContent } from "../../../core/scan/grade.ts";
 import { database, loadJob, loadMedia, loadMedium } from "../../kept/database.ts";
 import type { SourceRef } from "../../kept/medium.ts";
 import { Line } from "../../kept/news.ts";
@@ -17,6 +17,7 @@ import { openGrant } from "../open-grant.ts";
 import { PlaceLink } from "../place-link.ts";
 import type { Grant, Outcome } from "../protocol.ts";
 import { giveBack } from "./give-back.ts";
+import { keptRows } from "./kept-rows.ts";
 import { drawPreview } from "./previews.ts";
 import type { HandOverNews, HandOverResult, PreviewAnswer, Target } from "./protocol.ts";
 import { TableDesk } from "./table-desk.ts";
@@ -25,8 +26,7 @@ import type { PageView, TableAnswer, TableQuery, TablesOutcome } from "./tables-
 const NO_STORAGE: Outcome = { ok: false, because: "The storage of this medium is not open." };
 
 /** A medium that is open for reading. */
-interface Opened {
-  readonly source: PatientSource;
+interface Opened extends OpenMedium {
   readonly link: PlaceLink;
 }
 
@@ -64,7 +64,8 @@ export class ReadingDesk {
       return { ok: false, because: `This is not the storage of this ticket: that was ${name} with ${size.toLocaleString("en")} bytes.` };
     }
     this.detach(id);
-    this.#opened.set(id, { link, source: patientSource(raw, { ledger: link.ledger, now: () => performance.now() }) });
+    const source = patientSource(raw, { ledger: link.ledger, now: () => performance.now() });
+    this.#opened.set(id, { link, source, contents: new Contents(source) });
     return { ok: true };
   }
 
@@ -78,7 +79,7 @@ export class ReadingDesk {
     const opened = this.#opened.get(found.medium);
     if (!opened) return null;
     try {
-      return await drawPreview(found, opened.source, side);
+      return await drawPreview(found, opened.contents, side);
     } catch (cause) {
       return { word: cause instanceof Error ? cause.message : "it cannot be read" };
     }
@@ -95,7 +96,7 @@ export class ReadingDesk {
     this.#opening = new AbortController();
     try {
       const set = (await this.#index?.beside(key)) ?? [];
-      const desk = await TableDesk.open(found, set, opened.source, this.#opening.signal, notify);
+      const desk = await TableDesk.open(found, set, opened.source, await keptRows(found.medium, found.id), this.#opening.signal, notify);
       this.#tables = { key, desk };
       return { ok: true, tables: desk.tables() };
     } catch (cause) {
@@ -103,11 +104,11 @@ export class ReadingDesk {
     }
   }
 
-  askTable(query: TableQuery): TableAnswer {
+  async askTable(query: TableQuery): Promise<TableAnswer> {
     return this.#tables?.desk.ask(query) ?? { total: 0, present: 0, erased: 0, unclear: 0, edited: 0 };
   }
 
-  tableWindow(from: number, to: number): FoundRecord[] {
+  async tableWindow(from: number, to: number): Promise<FoundRecord[]> {
     return this.#tables?.desk.window(from, to) ?? [];
   }
 
@@ -121,8 +122,8 @@ export class ReadingDesk {
     if (!job || !this.#index || this.#opened.size === 0) return { ok: false, because: "No storage of this ticket is open." };
     const hashes: [Found, string][] = [];
     const finds = await this.#index.findsOf([...keys]);
-    const sourceOf = (medium: number) => this.#opened.get(medium)?.source ?? null;
-    const giving = { job, media: await loadMedia(id), finds, sourceOf };
+    const mediumOf = (medium: number) => this.#opened.get(medium) ?? null;
+    const giving = { job, media: await loadMedia(id), finds, mediumOf };
     const result = await giveBack(giving, target, notify, (find, sha256) => hashes.push([find, sha256]));
     await this.#learned(id, hashes);
     return result;
@@ -134,8 +135,8 @@ export class ReadingDesk {
     const hashes: [Found, string][] = [];
     for (const found of (await this.#index?.findsOf([...keys])) ?? []) {
       const opened = this.#opened.get(found.medium);
-      if (!opened || totalLength(found.extents) !== found.size) continue;
-      const hash = await hashContent(opened.source, found.extents, sha256);
+      if (!opened || contentBytes(found) !== found.size) continue;
+      const hash = await hashOf(opened.contents.of(found), sha256);
       // What did not read whole is the same as nothing.
       if (unreadableIn(opened.source, found.extents) === 0) hashes.push([found, hash]);
     }

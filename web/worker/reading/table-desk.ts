@@ -1,21 +1,21 @@
+import { Contents } from "../../../core/archives/stream.ts";
 import type { PatientSource } from "../../../core/bytes/patient-source.ts";
 import type { Find } from "../../../core/finds/find.ts";
-import { type FoundRecord, type RecordEvidence, type Stored, tableWords } from "../../../core/finds/record.ts";
+import { type FoundRecord, namelessWords, type RecordEvidence, type Stored, tableWords } from "../../../core/finds/record.ts";
 import { DatabaseFinds, sourcesOf } from "../../../core/scan/database-finds.ts";
 import { readRecords } from "../../../core/scan/records.ts";
 import { DatabaseFiles } from "../../../core/sqlite/files/database-files.ts";
 import { mapPage, rowEnd } from "../../../core/sqlite/format/page-map.ts";
+import type { Table } from "../../../core/sqlite/format/schema.ts";
+import { RowColumns } from "../../../core/sqlite/rows/row-columns.ts";
+import { RowReader } from "../../../core/sqlite/rows/row-reader.ts";
 import { forScreen } from "./first-letters.ts";
-import { cellOf, type PageView, rowState, type TableAnswer, type TableInfo, type TableQuery } from "./tables-protocol.ts";
-
-/** Rows that are there and are kept for looking: erased ones are kept whatever their number. */
-const MOST_PRESENT = 300_000;
+import { compareStored, DatabaseRows, EntryRows, rowsByTable, type TableRows, wordsOf } from "./table-rows.ts";
+import { cellOf, type PageView, type TableAnswer, type TableInfo, type TableQuery } from "./tables-protocol.ts";
 
 interface OpenTable {
-  readonly info: { name: string; columns: Set<string>; present: number; erased: number; unclear: number; edited: number; leftOut: number };
-  readonly rows: FoundRecord[];
-  /** All that is searched, by row, made at the first search. */
-  words: string[] | null;
+  readonly info: TableInfo;
+  readonly rows: TableRows;
 }
 
 const NAMES: Record<FoundRecord["kind"], string> = {
@@ -27,6 +27,9 @@ const NAMES: Record<FoundRecord["kind"], string> = {
   chat: "chats",
   row: "rows",
 };
+const NOTHING_ASKED: TableAnswer = { total: 0, present: 0, erased: 0, unclear: 0, edited: 0 };
+/** Rows after which whoever waits is let through. */
+const BREATH = 4096;
 
 /** One database, address book or export that is open: its tables with all their rows, erased ones too. */
 export class TableDesk {
@@ -34,83 +37,115 @@ export class TableDesk {
   readonly #tables = new Map<string, OpenTable>();
   #files: DatabaseFiles | null = null;
   #answer: { readonly table: OpenTable; readonly rows: Uint32Array } | null = null;
+  /** Number of the question that was asked last: one before it is given up. */
+  #asked = 0;
 
   private constructor(find: Find) {
     this.find = find;
   }
 
-  /** Reads a find as tables. `set`: the find with its log and journal, where it is a database. */
+  /**
+   * Reads a find as tables. `set`: the find with its log and journal, where it is a database. `kept`: its rows, where a scan told of them already; else it is
+   * read anew, and `tell` hears which part is done.
+   */
   static async open(
     find: Find,
     set: readonly Find[],
     source: PatientSource,
+    kept: RowColumns | null,
     signal: AbortSignal,
     tell: (part: number) => void,
   ): Promise<TableDesk> {
     const desk = new TableDesk(find);
     const chosen = new DatabaseFinds();
     for (const one of set.length > 0 ? set : [find]) chosen.note(one);
-    let told = 0;
-    for await (const { records = [], done, total } of readRecords(chosen, source, signal)) {
-      for (const record of records) desk.#take(record);
-      const part = total === 0 ? 1 : done / total;
-      if (part - told > 0.01) tell((told = part));
-    }
     const [database] = chosen.databases();
-    if (database) desk.#files = await DatabaseFiles.open(sourcesOf(database, source));
+    const sources = database ? sourcesOf(database, new Contents(source)) : null;
+    if (sources) desk.#files = await DatabaseFiles.open(sources);
+    const rows = kept ?? new RowColumns();
+    const entries = new Map<string, EntryRows>();
+    let told = 0;
+    if (!kept)
+      for await (const { records = [], rows: found, done, total } of readRecords(chosen, source, signal)) {
+        for (const row of found?.rows ?? []) rows.put(row);
+        for (const record of records) desk.#takeEntry(record, entries);
+        const part = total === 0 ? 1 : done / total;
+        if (part - told > 0.01) tell((told = part));
+      }
+    if (desk.#files) desk.#addTables(rows, new RowReader(desk.#files));
+    for (const [name, some] of entries) desk.#add(name, some.columns(), some);
     return desk;
   }
 
-  #take(record: FoundRecord): void {
+  #takeEntry(record: FoundRecord, entries: Map<string, EntryRows>): void {
     const name = tableWords(record) ?? NAMES[record.kind];
-    let table = this.#tables.get(name);
-    if (!table) {
-      table = { info: { name, columns: new Set(), present: 0, erased: 0, unclear: 0, edited: 0, leftOut: 0 }, rows: [], words: null };
-      this.#tables.set(name, table);
+    let some = entries.get(name);
+    if (!some) entries.set(name, (some = new EntryRows()));
+    some.push(record);
+  }
+
+  #addTables(rows: RowColumns, reader: RowReader): void {
+    for (const [number, some] of rowsByTable(rows).entries()) {
+      if (some.length === 0) continue;
+      const table = rows.tables[number];
+      const columns = table.columns.filter(({ virtual }) => !virtual).map(({ name }) => name);
+      this.#add(nameOf(table), columns, new DatabaseRows(rows, some, reader, this.find));
     }
-    const { info, rows } = table;
-    for (const column of Object.keys(record.columns)) info.columns.add(column);
-    const state = rowState(record);
-    info[state]++;
-    if (record.versions) info.edited++;
-    if (state === "present" && !record.versions && info.present > MOST_PRESENT) info.leftOut++;
-    else rows.push(record);
+  }
+
+  #add(name: string, columns: readonly string[], rows: TableRows): void {
+    const counts = { present: 0, erased: 0, unclear: 0, edited: 0 };
+    for (let row = 0; row < rows.length; row++) {
+      counts[rows.stateOf(row)]++;
+      if (rows.isEdited(row)) counts.edited++;
+    }
+    // Two tables of one name are of two schemas: an older one is still told of.
+    let free = name;
+    for (let number = 2; this.#tables.has(free); number++) free = `${name}, another ${number}`;
+    this.#tables.set(free, { info: { name: free, columns, ...counts }, rows });
   }
 
   tables(): TableInfo[] {
     return [...this.#tables.values()]
-      .map(({ info }) => ({ ...info, columns: [...info.columns] }))
+      .map(({ info }) => info)
       .sort((a, b) => b.erased - a.erased || b.present - a.present || a.name.localeCompare(b.name));
   }
 
-  ask({ table: name, states, edited, words, sort }: TableQuery): TableAnswer {
+  /** Which rows pass, in which order. A question that another one overtakes is answered with nothing. */
+  async ask({ table: name, states, edited, words, sort }: TableQuery): Promise<TableAnswer> {
     const table = this.#tables.get(name);
-    if (!table) return { total: 0, present: 0, erased: 0, unclear: 0, edited: 0 };
+    const question = ++this.#asked;
+    if (!table) return NOTHING_ASKED;
+    const { rows } = table;
     const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
-    if (wanted.length > 0) table.words ??= table.rows.map((row) => Object.values(row.columns).map(searched).join("\n").toLowerCase());
     const counts = { present: 0, erased: 0, unclear: 0, edited: 0 };
     const passed: number[] = [];
-    for (let index = 0; index < table.rows.length; index++) {
-      const row = table.rows[index];
-      if (wanted.length > 0 && !wanted.every((word) => table.words?.[index].includes(word))) continue;
-      const state = rowState(row);
-      counts[state]++;
-      if (row.versions) counts.edited++;
-      if (states.length > 0 && !states.includes(state)) continue;
-      if (edited && !row.versions) continue;
-      passed.push(index);
+    const keys: (Stored | undefined)[] = [];
+    for (let row = 0; row < rows.length; row++) {
+      if (row % BREATH === 0 && (wanted.length > 0 || sort)) await breath();
+      if (question !== this.#asked) return NOTHING_ASKED;
+      const isReadFor = wanted.length > 0 || (sort !== null && passes(rows, row, states, edited));
+      const record = isReadFor ? await rows.record(row) : null;
+      if (record && wanted.length > 0) {
+        const all = wordsOf(record);
+        if (!wanted.every((word) => all.includes(word))) continue;
+      }
+      counts[rows.stateOf(row)]++;
+      if (rows.isEdited(row)) counts.edited++;
+      if (!passes(rows, row, states, edited)) continue;
+      if (sort) keys[row] = record ? cellOf(record, sort.column) : undefined;
+      passed.push(row);
     }
-    if (sort)
-      passed.sort(
-        (a, b) => compare(cellOf(table.rows[a], sort.column), cellOf(table.rows[b], sort.column)) * (sort.descending ? -1 : 1) || a - b,
-      );
+    if (sort) passed.sort((a, b) => compareStored(keys[a], keys[b]) * (sort.descending ? -1 : 1) || a - b);
     this.#answer = { table, rows: Uint32Array.from(passed) };
     return { total: passed.length, ...counts };
   }
 
-  window(from: number, to: number): FoundRecord[] {
+  async window(from: number, to: number): Promise<FoundRecord[]> {
     const answer = this.#answer;
-    return answer ? Array.from(answer.rows.slice(from, to), (row) => forScreen(answer.table.rows[row])) : [];
+    const records: FoundRecord[] = [];
+    for (const row of answer?.rows.slice(from, to) ?? []) if (answer) records.push(forScreen(await answer.table.rows.record(row)));
+    return records;
   }
 
   /** The page that a row was read from. @returns null where it was none of a database's */
@@ -134,18 +169,10 @@ export class TableDesk {
   }
 }
 
-/** What of a value is searched: of texts that are whole books their first million letters. */
-const SEARCHED_LETTERS = 1_000_000;
-const searched = (value: Stored): string => spoken(value).slice(0, SEARCHED_LETTERS);
-const spoken = (value: Stored): string => (value === null || value instanceof Uint8Array ? "" : String(value));
+const nameOf = ({ name, nameless }: Table): string => (nameless === undefined ? name : namelessWords(nameless));
 
-const RANK = { number: 1, bigint: 1, string: 2, object: 3, undefined: 0, boolean: 0, symbol: 0, function: 0 } as const;
-/** As the database itself would sort: nothing, numbers, texts, bytes ("Datatypes In SQLite" §4.1). */
-function compare(a: Stored | undefined, b: Stored | undefined): number {
-  if (a === null || a === undefined || b === null || b === undefined)
-    return Number(b === null || b === undefined) - Number(a === null || a === undefined);
-  const rank = RANK[typeof a] - RANK[typeof b];
-  if (rank !== 0) return rank;
-  if (typeof a === "string" && typeof b === "string") return a.localeCompare(b);
-  return a < b ? -1 : a > b ? 1 : 0;
-}
+const passes = (rows: TableRows, row: number, states: TableQuery["states"], edited: boolean): boolean =>
+  (states.length === 0 || states.includes(rows.stateOf(row))) && (!edited || rows.isEdited(row));
+
+/** Lets the worker hear what else it is asked. */
+const breath = (): Promise<void> => new Promise((go) => setTimeout(go));

@@ -24,8 +24,6 @@ export interface TableInfo {
   readonly unclear: number;
   /** Rows of which older contents are known. */
   readonly edited: number;
-  /** Rows that are there and are not shown: there are too many. */
-  readonly leftOut: number;
 }
 
 export type TablesOutcome = { readonly ok: true; readonly tables: readonly TableInfo[] } | { readonly ok: false; readonly because: string };

@@ -16,6 +16,7 @@ import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
 import { NotMine } from "../../kept/ownership.ts";
 import { newScan, noCounts, type ScanRecord } from "../../kept/scan-record.ts";
 import { FindBook, PACK_FINDS } from "./find-book.ts";
+import { RowBook } from "./row-book.ts";
 import type { ScanKeeper } from "./scan-keeper.ts";
 
 /** Milliseconds between news. */
@@ -43,6 +44,7 @@ export class ScanWork implements Work<ScanEvent> {
   readonly #told = new Set<string>();
   #scan: ScanRecord;
   #book: FindBook | null = null;
+  #rows: RowBook | null = null;
   #map: StorageMap | null = null;
   #newest: string[] = [];
   #lastNews = 0;
@@ -77,6 +79,8 @@ export class ScanWork implements Work<ScanEvent> {
       this.#book = null;
     }
     this.#book ??= await FindBook.open(medium.id, this.#scan.firstPack);
+    // What was told of rows and could not be kept is told again.
+    this.#rows = new RowBook(medium.id, this.#scan.firstPack);
     const { checkpoint } = this.#scan;
     // Of a scan that stands at its beginning nothing counts yet, whatever an earlier version kept of it.
     if (this.#book.length === 0 && checkpoint.pass === "listing" && checkpoint.at === 0)
@@ -126,7 +130,12 @@ export class ScanWork implements Work<ScanEvent> {
     for (const find of event.besides) await book.put(find, true);
     for (const patch of event.patches) await book.patch(patch);
     const rows = { ...this.#scan.rows };
-    for (const { state } of event.records) rows[state === "erased" ? "erased" : "present"]++;
+    const count = ({ state }: { readonly state: string }) => void rows[state === "erased" ? "erased" : "present"]++;
+    event.records.forEach(count);
+    event.rows?.rows.forEach(count);
+    if (event.rows) await this.#rows?.take(event.rows);
+    // Nothing is told of the next database before all of this one is.
+    if (event.checkpoint.told === 0) this.#rows?.close();
     this.#scan = {
       ...this.#scan,
       rows,
@@ -137,7 +146,7 @@ export class ScanWork implements Work<ScanEvent> {
     };
     const { pass, at } = event.checkpoint;
     if (pass === "sweep") this.#map?.searchedTo(at);
-    else if (this.#scan.depth === "deep" && (pass === "databases" || pass === "done")) this.#map?.searchedTo(this.#tools.source.size);
+    else if (this.#scan.depth === "deep" && pass !== "listing") this.#map?.searchedTo(this.#tools.source.size);
     this.#map?.unreadable(event.unreadable);
     const now = this.#tools.now();
     this.#pace.note(now, event.progress.done);
@@ -181,12 +190,14 @@ export class ScanWork implements Work<ScanEvent> {
   /** Finds, counts, places and checkpoint in one transaction: after a crash they agree. */
   async keep(status: WorkState, because: string | null): Promise<void> {
     const packs = this.#book?.dirty() ?? [];
+    const rows = this.#rows?.step() ?? { stores: [], chunks: [] };
     const kept = { ...this.#scan, status, because, map: this.#drawn };
     const { ledger, keeper } = this.#tools;
     const { version } = ledger;
-    await keeper.keep({ packs, scan: kept, places: version === this.#placesKept ? null : ledger.kept() });
+    await keeper.keep({ packs, rows, scan: kept, places: version === this.#placesKept ? null : ledger.kept() });
     this.#placesKept = version;
     this.#book?.settle(packs);
+    this.#rows?.settle(rows);
     this.#scan = kept;
   }
 

@@ -1,0 +1,106 @@
+import type { FoundRows } from "../../../core/scan/row-records.ts";
+import { RowColumns } from "../../../core/sqlite/rows/row-columns.ts";
+import { database } from "../../kept/database.ts";
+import { CHUNK_ROWS, KeptChunk, KeptStore } from "../../kept/kept-rows.ts";
+
+/** What of the rows of a scan is to be kept with its next step. */
+export interface RowStep {
+  readonly stores: readonly KeptStore[];
+  readonly chunks: readonly KeptChunk[];
+}
+
+/** One database whose rows are told of: those that fill no chunk yet, and those that are still to be kept. */
+class OpenStore {
+  readonly store: { -readonly [K in keyof KeptStore]: KeptStore[K] };
+  readonly columns: RowColumns;
+  readonly chunks: KeptChunk[] = [];
+
+  constructor(store: KeptStore) {
+    this.store = { ...store };
+    this.columns = new RowColumns(store.tables);
+  }
+
+  /** Number of the chunk that is being filled. */
+  get #filling(): number {
+    return Math.floor((this.store.rows - this.columns.length) / CHUNK_ROWS);
+  }
+
+  put({ rows }: FoundRows): void {
+    for (const row of rows) {
+      this.columns.put(row);
+      this.store.rows++;
+      if (this.columns.length < CHUNK_ROWS) continue;
+      this.chunks.push(this.#chunk());
+      this.columns.clear();
+    }
+  }
+
+  #chunk(): KeptChunk {
+    const { medium, find } = this.store;
+    return { medium, find, number: this.#filling, ...this.columns.chunk(0, CHUNK_ROWS) };
+  }
+
+  step(): { store: KeptStore; chunks: KeptChunk[] } {
+    const { tables } = this.columns;
+    return {
+      store: { ...this.store, tables: structuredClone(tables) as KeptStore["tables"] },
+      chunks: this.columns.length > 0 ? [...this.chunks, this.#chunk()] : this.chunks,
+    };
+  }
+}
+
+/**
+ * The rows of one scan of a medium as they are kept: each database once, in chunks, with the step that tells of them. A database that is told of again by
+ * a later scan takes the place of what was kept of it.
+ */
+export class RowBook {
+  readonly #medium: number;
+  readonly #scan: number;
+  readonly #open = new Map<string, OpenStore>();
+
+  constructor(medium: number, scan: number) {
+    this.#medium = medium;
+    this.#scan = scan;
+  }
+
+  async take(found: FoundRows): Promise<void> {
+    if (!found.find || found.rows.length === 0) return;
+    (await this.#store(found.find.id)).put(found);
+  }
+
+  /** All rows of the databases that are open were told: nothing more comes of them. */
+  close(): void {
+    for (const { store } of this.#open.values()) store.complete = true;
+  }
+
+  async #store(find: string): Promise<OpenStore> {
+    const known = this.#open.get(find);
+    if (known) return known;
+    const kept = KeptStore.safeParse(await database.stores.get([this.#medium, find])).data;
+    const goesOn = kept && kept.scan === this.#scan && !kept.complete;
+    const open = new OpenStore(goesOn ? kept : { medium: this.#medium, find, scan: this.#scan, tables: [], rows: 0, complete: false });
+    // Rows that fill no chunk yet are filled up.
+    const begun = goesOn ? Math.floor(kept.rows / CHUNK_ROWS) : 0;
+    const last = goesOn && kept.rows % CHUNK_ROWS > 0 ? await database.rows.get([this.#medium, find, begun]) : undefined;
+    if (last) open.columns.append(KeptChunk.parse(last));
+    this.#open.set(find, open);
+    return open;
+  }
+
+  /** What changed since it was kept. */
+  step(): RowStep {
+    const steps = Array.from(this.#open.values(), (open) => open.step());
+    return { stores: steps.map(({ store }) => store), chunks: steps.flatMap(({ chunks }) => chunks) };
+  }
+
+  /** This is kept now. */
+  settle({ stores, chunks }: RowStep): void {
+    const whole = new Set(chunks.filter(({ table }) => table.length === CHUNK_ROWS));
+    for (const { find, complete } of stores) {
+      const open = this.#open.get(find);
+      if (!open) continue;
+      open.chunks.splice(0, open.chunks.length, ...open.chunks.filter((one) => !whole.has(one)));
+      if (complete) this.#open.delete(find);
+    }
+  }
+}
