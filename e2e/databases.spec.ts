@@ -59,6 +59,23 @@ test("a backup is dropped; erased messages are found in its database, and the pa
   await grid.focus();
   await page.keyboard.press("End");
   await expect(row).not.toContainText("second wagon? (16");
+
+  // Columns are made wider, put in another order and taken away; what is left moves up, and the rows go with them.
+  const heads = grid.getByRole("columnheader");
+  const names = await heads.evaluateAll((all) => all.map((one) => one.getAttribute("aria-label")));
+  const width = async () => (await grid.getByRole("columnheader", { name: "body", exact: true }).boundingBox())?.width ?? 0;
+  const before = await width();
+  await grid.getByRole("separator", { name: "Width of body" }).focus();
+  for (let press = 0; press < 3; press++) await page.keyboard.press("ArrowRight");
+  expect(await width()).toBe(before + 60);
+  await page.locator("summary", { hasText: "Columns" }).click();
+  const menu = page.getByRole("list", { name: "Columns" });
+  await menu.getByRole("button", { name: "thread_id further left" }).click();
+  await menu.getByRole("checkbox", { name: "address" }).uncheck();
+  await page.locator("summary", { hasText: "Columns" }).click();
+  const after = await heads.evaluateAll((all) => all.map((one) => one.getAttribute("aria-label")));
+  expect(after).toEqual([names[0], "thread_id", "_id", ...names.slice(3).filter((name) => name !== "address")]);
+  await expect(grid.getByRole("row").nth(1).getByRole("gridcell")).toHaveCount(names.length - 1);
   const { violations } = await new AxeBuilder({ page }).analyze();
   expect(violations.filter(({ impact }) => impact === "serious" || impact === "critical")).toEqual([]);
 });

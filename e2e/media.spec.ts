@@ -71,8 +71,8 @@ test("a ticket with a card, a formatted one and a backup: each scanned, found to
   await expect.poll(() => bench.shown()).toBeLessThan(both);
   await bench.goTo("Copy & scan");
   await page.getByRole("button", { name: "Take it up again" }).click();
-  page.once("dialog", (dialog) => void dialog.accept());
   await page.getByRole("button", { name: "Take wagon-card.img out of this ticket" }).click();
+  await page.getByRole("dialog").getByRole("button", { name: "Take it out" }).click();
   await expect(medium(page, /wagon-card/)).toHaveCount(0);
   await page.reload();
   await expect(strip).toContainText("2 of 2 done");
@@ -150,8 +150,8 @@ test("a ticket that is forgotten while its scan runs leaves nothing in the brows
   await page.getByRole("button", { name: "Start the scan" }).click();
   await expect(page.getByRole("navigation", { name: "Stations" })).toContainText(/Finds[1-9]/);
   await page.getByRole("link", { name: "To the bench" }).click();
-  page.once("dialog", (dialog) => void dialog.accept());
   await page.getByRole("button", { name: /^Remove ticket/ }).click();
+  await page.getByRole("dialog").getByRole("button", { name: "Forget it" }).click();
   await expect(page.getByText("No open job. Begin with a new ticket")).toBeVisible();
   await page.waitForTimeout(1500);
   const left = await page.evaluate(async () => {

@@ -11,6 +11,7 @@ import { ModelsScreen } from "./models/ModelsScreen.tsx";
 import { PracticePanel } from "./practice/PracticePanel.tsx";
 import { ScanScreen } from "./scan/ScanScreen.tsx";
 import { PassphraseDialog } from "./shared/PassphraseDialog.tsx";
+import { QuestionDialog } from "./shared/QuestionDialog.tsx";
 import { ErrorPage } from "./shell/ErrorPage.tsx";
 import { TicketFrame } from "./shell/TicketFrame.tsx";
 import { applyStoredTheme } from "./shell/theme.ts";
@@ -29,6 +30,7 @@ const House = () => (
     </div>
     <PracticePanel />
     <PassphraseDialog />
+    <QuestionDialog />
   </div>
 );
 

@@ -5,6 +5,7 @@ import { useNavigate } from "react-router";
 import { whyUnkept } from "../kept/no-room.ts";
 import { removeJob } from "../kept/removal.ts";
 import { forgetSession } from "../session/sessions.ts";
+import { ask, say } from "../shared/ask.ts";
 import { touched } from "../shared/words.ts";
 import { isDone, type KeptTicket, loadTickets, matches, standing, wantsOf } from "./tickets.ts";
 
@@ -63,6 +64,18 @@ export function JobsTable({ words, onNew }: { words: string; onNew: () => void }
   );
 }
 
+/** Forgets a ticket where that is really wanted. */
+async function forget({ id, number }: KeptTicket["job"]): Promise<void> {
+  const words = "All that was found in it is forgotten with it. The storage itself is not touched.";
+  if (!(await ask(`Forget ticket ${number}?`, words, "Forget it"))) return;
+  try {
+    await removeJob(id);
+    forgetSession(id);
+  } catch (cause) {
+    await say(`Ticket ${number} could not be forgotten`, whyUnkept(cause));
+  }
+}
+
 /** One ticket as a line: whose it is, what it is about, where it stands. */
 function TicketRow({ ticket }: { ticket: KeptTicket }) {
   const navigate = useNavigate();
@@ -94,11 +107,7 @@ function TicketRow({ ticket }: { ticket: KeptTicket }) {
           title="Forget this job; the storage is not touched"
           onClick={(event) => {
             event.stopPropagation();
-            if (confirm(`Forget ticket ${job.number} and all that was found in it? The storage itself is not touched.`))
-              void removeJob(job.id).then(
-                () => forgetSession(job.id),
-                (cause: unknown) => alert(`Ticket ${job.number} could not be forgotten. ${whyUnkept(cause)}`),
-              );
+            void forget(job);
           }}
         >
           <Trash2 className="size-4" aria-hidden="true" />

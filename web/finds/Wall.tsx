@@ -1,5 +1,6 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 import { Turns } from "../../core/work/turns.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { count, longDay } from "../shared/words.ts";
@@ -12,6 +13,19 @@ import { layRows } from "./wall-rows.ts";
 const TILE = { width: 148, height: 110, gap: 8 };
 const LINE = 40;
 const HEADING = 30;
+
+/** Keys that move, by how many finds. Null: it does something else. */
+const stepOf = (key: string, columns: number): number | null =>
+  ({
+    ArrowRight: 1,
+    ArrowLeft: -1,
+    ArrowDown: columns,
+    ArrowUp: -columns,
+    PageDown: columns * 4,
+    PageUp: -columns * 4,
+    Home: Number.MIN_SAFE_INTEGER,
+    End: Number.MAX_SAFE_INTEGER,
+  })[key] ?? null;
 
 /** All finds of the answer, as a wall of pictures or as a list. Only what is in sight is there. */
 export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => void }) {
@@ -59,31 +73,27 @@ export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => vo
   const [turns] = useState(() => new Turns());
   const inTurn = useCallback((step: () => unknown) => void turns.take(step), [turns]);
 
-  function onKeyDown(event: KeyboardEvent) {
-    const step = {
-      ArrowRight: 1,
-      ArrowLeft: -1,
-      ArrowDown: columns,
-      ArrowUp: -columns,
-      PageDown: columns * 4,
-      PageUp: -columns * 4,
-      Home: Number.MIN_SAFE_INTEGER,
-      End: Number.MAX_SAFE_INTEGER,
-    }[event.key];
-    if (step !== undefined) {
-      event.preventDefault();
-      inTurn(() => move(step));
-    } else if (event.key === " ") {
-      event.preventDefault();
-      inTurn(() => {
-        const { selected: now, tray: chosen } = session.store.getState();
-        return now && session.choose([now.key], !chosen.has(now.key));
-      });
-    } else if (event.key === "Enter") {
-      event.preventDefault();
-      inTurn(onOpen);
-    }
-  }
+  const keys = useHotkeys<HTMLDivElement>(
+    ["right", "left", "down", "up", "pagedown", "pageup", "home", "end", "space", "enter"],
+    ({ key }) => {
+      const step = stepOf(key, columns);
+      if (step !== null) inTurn(() => move(step));
+      else if (key === "Enter") inTurn(onOpen);
+      else
+        inTurn(() => {
+          const { selected: now, tray: chosen } = session.store.getState();
+          return now && session.choose([now.key], !chosen.has(now.key));
+        });
+    },
+    { preventDefault: true, enableOnFormTags: ["option"] },
+  );
+  const scrollerRef = useCallback(
+    (element: HTMLDivElement | null) => {
+      scroller.current = element;
+      keys(element);
+    },
+    [keys],
+  );
 
   // What is looked at is always one of those shown: a key must never speak of one that was filtered out.
   useEffect(() => {
@@ -99,14 +109,13 @@ export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => vo
   const Item = look === "list" ? ListLine : Tile;
   return (
     <div
-      ref={scroller}
+      ref={scrollerRef}
       className="-ml-1.5 min-w-0 flex-1 overflow-y-auto pb-4 pl-1.5"
       role="listbox"
       aria-label="Finds"
       aria-multiselectable="true"
       tabIndex={0}
       aria-activedescendant={selected ? `find-${selected.key}` : undefined}
-      onKeyDown={onKeyDown}
     >
       <div className="relative" style={{ height: virtual.getTotalSize() }}>
         {items.map(({ index, start, key }) => {

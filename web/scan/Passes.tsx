@@ -2,11 +2,11 @@ import type { ShownScan } from "../session/session-state.ts";
 import { count } from "../shared/words.ts";
 
 const PASSES = [
-  { pass: "listing", name: "1 Lists", what: "what the file system still knows" },
-  { pass: "sweep", name: "2 Content", what: "all that is free, block by block" },
+  { pass: "listing", name: "1 Lists", what: "what is still listed" },
+  { pass: "sweep", name: "2 Content", what: "all that is free" },
   { pass: "archives", name: "3 Archives", what: "files packed in them" },
   { pass: "databases", name: "4 Databases", what: "rows, erased ones too" },
-  { pass: "reconcile", name: "5 Putting together", what: "what speaks of the same thing" },
+  { pass: "reconcile", name: "5 Putting together", what: "what is the same" },
 ] as const;
 const ORDER: readonly string[] = [...PASSES.map(({ pass }) => pass), "done"];
 

@@ -43,7 +43,8 @@ async function peek(grant: Grant): Promise<Peek> {
 export const nameOf = (grant: Grant): string =>
   grant.kind === "file" ? grant.file.name : grant.kind === "folder" ? grant.handle.name : grant.name;
 
-const PACKED = /\.(gz|zip|7z|xz|rar|bz2)$/i;
+/** What an image may be packed as, and is not looked into. */
+const PACKED = /\.(gz|7z|xz|rar|bz2)$/i;
 
 /** A working copy that was made into a file of one's own and is brought back: what it lacks is known. */
 async function lacksOfFile(handle: Offered["handle"]): Promise<Lacks | null> {
@@ -113,23 +114,36 @@ export function newPhoneTicket({ report, name, serial }: PhoneView): Promise<num
   return addJob({ ...blankJob(), device, phone: serial });
 }
 
-/** What was dropped, with a handle where the browser gives one. Must be called before the drop event is over. */
-export function droppedItems(transfer: DataTransfer): Promise<Offered | null>[] {
-  return [...transfer.items]
-    .filter(({ kind }) => kind === "file")
-    .map(async (item) => {
-      const file = item.getAsFile();
-      const handle = await (item as { getAsFileSystemHandle?(): Promise<FileSystemHandle | null> })
-        .getAsFileSystemHandle?.()
-        .catch(() => null);
-      if (handle?.kind === "directory") {
-        const folder = handle as FileSystemDirectoryHandle;
-        return { grant: { kind: "folder", handle: folder }, handle: folder } satisfies Offered;
-      }
-      if (!file) return null;
-      return {
-        grant: { kind: "file", file },
-        ...(handle?.kind === "file" && { handle: handle as FileSystemFileHandle }),
-      } satisfies Offered;
-    });
+/** What the files that were dropped stand for: a folder too is handed on as a file, since a drop knows only files. */
+const DROPPED = new WeakMap<File, Offered>();
+
+/** What a dropped file stands for. */
+export const offeredBy = (file: File): Offered | null => DROPPED.get(file) ?? null;
+
+/**
+ * The files of a drop, each with the handle by which it is opened again; a folder with its own, which who only asks for files loses. While something
+ * is still held over the page nothing of it can be read.
+ */
+export async function droppedFiles(event: unknown): Promise<File[]> {
+  const { type, dataTransfer } = event as { readonly type: string; readonly dataTransfer?: DataTransfer };
+  if (type !== "drop" || !dataTransfer) return [];
+  // Everything must be taken from the event before the first pause.
+  const offered = await Promise.all([...dataTransfer.items].filter(({ kind }) => kind === "file").map(offeredItem));
+  return offered.flatMap((one) => {
+    if (!one) return [];
+    const file = one.grant.kind === "file" ? one.grant.file : new File([], nameOf(one.grant));
+    DROPPED.set(file, one);
+    return [file];
+  });
+}
+
+async function offeredItem(item: DataTransferItem): Promise<Offered | null> {
+  const file = item.getAsFile();
+  const handle = await (item as { getAsFileSystemHandle?(): Promise<FileSystemHandle | null> }).getAsFileSystemHandle?.().catch(() => null);
+  if (handle?.kind === "directory") {
+    const folder = handle as FileSystemDirectoryHandle;
+    return { grant: { kind: "folder", handle: folder }, handle: folder };
+  }
+  if (!file) return null;
+  return { grant: { kind: "file", file }, ...(handle?.kind === "file" && { handle: handle as FileSystemFileHandle }) };
 }

@@ -1,6 +1,7 @@
 import { Download } from "lucide-react";
-import { type RefObject, useRef, useState } from "react";
-import { droppedItems, type Offered } from "../session/offered.ts";
+import { type RefObject, useRef } from "react";
+import { useDropzone } from "react-dropzone";
+import { droppedFiles, type Offered, offeredBy } from "../session/offered.ts";
 import { FileField } from "./FileField.tsx";
 import { offeredFolder, pickFile, pickFolder } from "./pick-storage.ts";
 import { Warning } from "./Warning.tsx";
@@ -17,9 +18,18 @@ export function DropZone({
   onOffer: (offered: Offered | null) => void;
   what?: string;
 }) {
-  const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
+
+  const { getRootProps, isDragActive } = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    getFilesFromEvent: droppedFiles,
+    onDrop: ([first]) => {
+      const offered = first && offeredBy(first);
+      if (offered) onOffer(offered);
+    },
+  });
 
   async function choose(pick: typeof pickFile, field: RefObject<HTMLInputElement | null>) {
     const picked = await pick();
@@ -29,20 +39,12 @@ export function DropZone({
 
   return (
     <section
-      aria-label={what}
-      className={`flex min-h-48 flex-col items-center justify-center gap-2 rounded-2xl border-2 border-dashed p-6 text-center ${over ? "border-accent bg-glow" : "border-second bg-base-200"}`}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        // Everything must be taken from the event before the first pause.
-        const [first] = droppedItems(event.dataTransfer);
-        if (first) void first.then(onOffer);
-      }}
+      {...getRootProps({
+        "aria-label": what,
+        role: "region",
+        tabIndex: -1,
+        className: `flex min-h-48 flex-col items-center justify-center gap-2 rounded-2xl border-2 border-dashed p-6 text-center ${isDragActive ? "border-accent bg-glow" : "border-second bg-base-200"}`,
+      })}
     >
       <Download className="size-10" strokeWidth={1.5} aria-hidden="true" />
       <h2 className="text-lg font-bold">{what}</h2>

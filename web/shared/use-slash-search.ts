@@ -1,16 +1,14 @@
-import { type RefObject, useEffect, useRef } from "react";
+import { type RefObject, useRef } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 
-/** The search field of a screen: `/` goes there from anywhere but another field. */
+/** The search field of a screen: `/` goes there from anywhere but another field; some keyboards have it on another key with Shift. */
 export function useSlashSearch(): RefObject<HTMLInputElement | null> {
   const search = useRef<HTMLInputElement>(null);
-  useEffect(() => {
-    const focus = (event: KeyboardEvent) => {
-      if (event.key !== "/" || event.target instanceof HTMLInputElement) return;
-      event.preventDefault();
-      search.current?.focus();
-    };
-    addEventListener("keydown", focus);
-    return () => removeEventListener("keydown", focus);
-  }, []);
+  useHotkeys(["/", "shift+/"], () => search.current?.focus(), {
+    preventDefault: true,
+    useKey: true,
+    // What is written into is left alone; what can only be chosen is not.
+    enableOnFormTags: ["option", "radio", "slider", "select"],
+  });
   return search;
 }

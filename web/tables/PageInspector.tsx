@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import type { RecordEvidence } from "../../core/finds/record.ts";
 import type { StretchKind } from "../../core/sqlite/format/page-map.ts";
 import { useSession } from "../session/use-session.ts";
+import { Modal } from "../shared/Modal.tsx";
 import { count, hex } from "../shared/words.ts";
 import type { PageView } from "../worker/reading/tables-protocol.ts";
 import { PLACE_WORDS } from "./cell-words.ts";
@@ -26,27 +27,27 @@ const FILES: Record<PageView["file"], string> = { main: "the database", wal: "it
 /** One page of a database, byte by byte, with the row that was read from it lit. */
 export function PageInspector({ evidence, onClose }: { evidence: RecordEvidence; onClose: () => void }) {
   const session = useSession();
-  const dialog = useRef<HTMLDialogElement>(null);
   const [view, setView] = useState<PageView | null | "reading">("reading");
-  useEffect(() => dialog.current?.showModal(), []);
   useEffect(() => void session.desks.reading.pageOf(evidence).then(setView), [session, evidence]);
   return (
-    <dialog ref={dialog} className="modal" onClose={onClose} aria-label="Page">
-      <div className="modal-box flex h-[88vh] w-[72rem] max-w-[94vw] flex-col gap-3 p-4">
-        {view === "reading" ? (
-          <p role="status">Reading the page…</p>
-        ) : view === null ? (
-          <p role="alert">This page cannot be read: the storage is closed, or the medium does not give it.</p>
-        ) : (
-          <Page view={view} what={evidence.what} />
-        )}
-        <p className="text-right">
-          <button type="button" className="button" onClick={() => dialog.current?.close()}>
-            Close <kbd className="key">Esc</kbd>
-          </button>
-        </p>
-      </div>
-    </dialog>
+    <Modal label="Page" box="h-[88vh] w-[72rem] max-w-[94vw] p-4" onClose={onClose}>
+      {(dialog) => (
+        <>
+          {view === "reading" ? (
+            <p role="status">Reading the page…</p>
+          ) : view === null ? (
+            <p role="alert">This page cannot be read: the storage is closed, or the medium does not give it.</p>
+          ) : (
+            <Page view={view} what={evidence.what} />
+          )}
+          <p className="text-right">
+            <button type="button" className="button" onClick={() => dialog.current?.close()}>
+              Close <kbd className="key">Esc</kbd>
+            </button>
+          </p>
+        </>
+      )}
+    </Modal>
   );
 }
 

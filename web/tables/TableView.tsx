@@ -1,29 +1,33 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { ArrowDown, ArrowUp } from "lucide-react";
-import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 import type { FoundRecord } from "../../core/finds/record.ts";
 import { useSession } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { SearchField } from "../shared/SearchField.tsx";
 import { count } from "../shared/words.ts";
-import {
-  cellOf,
-  ROW_STATES,
-  ROWID,
-  type RowState,
-  type TableAnswer,
-  type TableInfo,
-  type TableQuery,
-} from "../worker/reading/tables-protocol.ts";
+import { cellOf, ROW_STATES, type RowState, type TableAnswer, type TableInfo, type TableQuery } from "../worker/reading/tables-protocol.ts";
+import { ColumnHead } from "./ColumnHead.tsx";
+import { ColumnMenu } from "./ColumnMenu.tsx";
 import { cellWords } from "./cell-words.ts";
+import { nameOfColumn, useTableColumns } from "./table-columns.ts";
 
 const LINE = 32;
-const COLUMN = 150;
 /** Letters of a cell that can be seen at most: the whole value stands beside, once the row is chosen. */
 const CELL_LETTERS = 200;
 const STATE = 112;
 /** Rows are asked for in blocks of this many. */
 const BLOCK = 100;
+
+/** Keys that move, by how many rows. */
+const STEPS: Readonly<Record<string, number>> = {
+  ArrowDown: 1,
+  ArrowUp: -1,
+  PageDown: 15,
+  PageUp: -15,
+  Home: Number.MIN_SAFE_INTEGER,
+  End: Number.MAX_SAFE_INTEGER,
+};
 
 /** One table with all its rows, erased ones in their place: sorted, searched, only what is in sight is there. */
 export function TableView({
@@ -40,11 +44,9 @@ export function TableView({
   const [answer, setAnswer] = useState<TableAnswer | null>(null);
   const [rows, setRows] = useState<ReadonlyMap<number, FoundRecord>>(new Map());
   const scroller = useRef<HTMLDivElement>(null);
-  const columns = useMemo(
-    () => (info.columns.some((one) => one === "_id" || one === "id") ? info.columns : [ROWID, ...info.columns]),
-    [info],
-  );
-  const width = STATE + columns.length * COLUMN;
+  const table = useTableColumns(info);
+  const columns = table.getVisibleLeafColumns();
+  const width = STATE + table.getTotalSize();
 
   useEffect(() => {
     let late = false;
@@ -78,13 +80,10 @@ export function TableView({
     };
   }, [session, answer, first, end]);
 
-  async function move(event: KeyboardEvent) {
+  async function move(key: string) {
     const total = answer?.total ?? 0;
-    const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15, Home: Number.MIN_SAFE_INTEGER, End: Number.MAX_SAFE_INTEGER }[
-      event.key
-    ];
+    const step = STEPS[key];
     if (step === undefined || total === 0) return;
-    event.preventDefault();
     const at = [...rows].find(([, row]) => row.id === selected?.id)?.[0] ?? -1;
     const next = Math.max(0, Math.min(total - 1, at < 0 ? 0 : at + step));
     const [row] = await session.desks.reading.tableWindow(next, next + 1);
@@ -92,6 +91,16 @@ export function TableView({
     onSelect(row);
     virtual.scrollToIndex(next, { align: "auto" });
   }
+  const keys = useHotkeys<HTMLDivElement>(["down", "up", "pagedown", "pageup", "home", "end"], ({ key }) => void move(key), {
+    preventDefault: true,
+  });
+  const scrollerRef = useCallback(
+    (element: HTMLDivElement | null) => {
+      scroller.current = element;
+      keys(element);
+    },
+    [keys],
+  );
 
   const toggle = (state: RowState) =>
     setQuery({ ...query, states: query.states.includes(state) ? query.states.filter((one) => one !== state) : [...query.states, state] });
@@ -119,17 +128,17 @@ export function TableView({
           placeholder="Search in all columns"
           value={query.words}
           onChange={(words) => setQuery({ ...query, words })}
-          className="ml-auto w-56"
+          className="ml-auto min-w-36 max-w-56 flex-1"
         />
+        <ColumnMenu table={table} />
       </div>
       <div
-        ref={scroller}
+        ref={scrollerRef}
         className="panel min-h-0 flex-1 overflow-auto"
         role="grid"
         aria-label={`Rows of ${info.name}`}
         aria-rowcount={(answer?.total ?? 0) + 1}
         tabIndex={0}
-        onKeyDown={(event) => void move(event)}
       >
         <div
           className="sticky top-0 z-10 flex border-b border-line bg-base-200 text-[13px] font-bold"
@@ -140,30 +149,8 @@ export function TableView({
           <span className="shrink-0 px-2 py-1.5" style={{ width: STATE }} role="columnheader" tabIndex={-1}>
             state
           </span>
-          {columns.map((column) => (
-            <span
-              key={column}
-              style={{ width: COLUMN }}
-              className="shrink-0"
-              role="columnheader"
-              tabIndex={-1}
-              aria-sort={query.sort?.column !== column ? "none" : query.sort.descending ? "descending" : "ascending"}
-            >
-              <button
-                type="button"
-                tabIndex={-1}
-                className="flex w-full cursor-pointer items-center gap-1 truncate px-2 py-1.5 text-left"
-                onClick={() => sortBy(column)}
-              >
-                <span className="truncate">{column}</span>
-                {query.sort?.column === column &&
-                  (query.sort.descending ? (
-                    <ArrowDown className="size-3.5" aria-hidden="true" />
-                  ) : (
-                    <ArrowUp className="size-3.5" aria-hidden="true" />
-                  ))}
-              </button>
-            </span>
+          {table.getFlatHeaders().map((header) => (
+            <ColumnHead key={header.id} header={header} table={table} sort={query.sort} onSort={sortBy} />
           ))}
         </div>
         <div className="relative" style={{ height: virtual.getTotalSize(), width }} role="presentation">
@@ -191,8 +178,14 @@ export function TableView({
                   )}
                 </span>
                 {columns.map((column) => (
-                  <span key={column} className="shrink-0 truncate px-2" style={{ width: COLUMN }} role="gridcell" tabIndex={-1}>
-                    {row ? cellWords(cellOf(row, column)).slice(0, CELL_LETTERS) : ""}
+                  <span
+                    key={column.id}
+                    className="shrink-0 truncate px-2"
+                    style={{ width: column.getSize() }}
+                    role="gridcell"
+                    tabIndex={-1}
+                  >
+                    {row ? cellWords(cellOf(row, nameOfColumn(column))).slice(0, CELL_LETTERS) : ""}
                   </span>
                 ))}
               </div>
