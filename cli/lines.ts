@@ -1,8 +1,8 @@
 import type { Extent } from "../core/bytes/extents.ts";
 import type { Trouble } from "../core/bytes/trouble.ts";
+import type { VolumeInfo } from "../core/filesystems/volume.ts";
 import type { Find } from "../core/finds/find.ts";
 import type { FoundRecord } from "../core/finds/record.ts";
-import type { VolumeInfo } from "../core/medium/volume.ts";
 import type { Scanned } from "./run-scan.ts";
 
 /** The JSON lines that `scan` prints. */

@@ -5,9 +5,9 @@ import { type PatientSource, patientSource } from "../core/bytes/patient-source.
 import { PlaceLedger } from "../core/bytes/place-ledger.ts";
 import { UnusableError } from "../core/bytes/source.ts";
 import type { Trouble } from "../core/bytes/trouble.ts";
+import type { VolumeInfo } from "../core/filesystems/volume.ts";
 import { applyPatch, type Find } from "../core/finds/find.ts";
 import type { FoundRecord } from "../core/finds/record.ts";
-import type { VolumeInfo } from "../core/medium/volume.ts";
 import { scan } from "../core/scan/engine.ts";
 import type { Depth, ScanEvent } from "../core/scan/events.ts";
 import { recordsIn } from "../core/scan/row-records.ts";

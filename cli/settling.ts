@@ -1,5 +1,5 @@
+import type { VolumeInfo } from "../core/filesystems/volume.ts";
 import { applyPatch, type Find, type Patch } from "../core/finds/find.ts";
-import type { VolumeInfo } from "../core/medium/volume.ts";
 import type { Checkpoint } from "../core/scan/checkpoint.ts";
 
 /** File systems whose lists are judged together: two of their files may turn out to cross, and erased folders turn up in free space. */

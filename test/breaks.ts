@@ -1,9 +1,9 @@
 import { type KeptPlaces, NO_PLACES, PlaceLedger } from "../core/bytes/place-ledger.ts";
 import type { ByteSource } from "../core/bytes/source.ts";
 import { UnusableError } from "../core/bytes/source.ts";
+import type { VolumeInfo } from "../core/filesystems/volume.ts";
 import { applyPatch, type Find } from "../core/finds/find.ts";
 import type { FoundRecord } from "../core/finds/record.ts";
-import type { VolumeInfo } from "../core/medium/volume.ts";
 import { beginning, type Checkpoint } from "../core/scan/checkpoint.ts";
 import { scan } from "../core/scan/engine.ts";
 import type { ScanBatch, ScanOptions } from "../core/scan/events.ts";

@@ -11,7 +11,7 @@ const EVIL = [0, 1, 2, 5, 10, 13, 0x7f, 0x80, 0xff];
 const SMALL = 64 * 1024;
 
 /** A copy with a few stretches changed: more of them where structures lie, at the beginnings of pages. */
-export function broken(bytes: Uint8Array, random: () => number, pageSize: number): Uint8Array {
+function broken(bytes: Uint8Array, random: () => number, pageSize: number): Uint8Array {
   const changed = bytes.slice(0, random() < 0.1 ? Math.floor(random() * bytes.length) : bytes.length);
   if (changed.length === 0) return changed;
   for (let change = 0; change < 1 + random() * 12; change++) {

@@ -11,9 +11,9 @@ import { Session } from "../web/session/session.ts";
 import { type ShownScan, scanOf } from "../web/session/session-state.ts";
 import { rememberGrant } from "../web/session/storage-access.ts";
 import { IndexDesk } from "../web/worker/finds/index-desk.ts";
-import { openGrant } from "../web/worker/open-grant.ts";
 import { ReadingDesk } from "../web/worker/reading/reading-desk.ts";
 import { ScanDesk } from "../web/worker/scan/scan-desk.ts";
+import { openGrant } from "../web/worker/storage/open-grant.ts";
 import { practiceBytes } from "./scanning.ts";
 
 /** One tab of a browser with one ticket open, its workers in this process. It speaks to other tabs as real ones do. */

@@ -6,7 +6,7 @@ import { memorySource } from "../core/bytes/memory-source.ts";
 import { patientSource } from "../core/bytes/patient-source.ts";
 import type { ByteSource } from "../core/bytes/source.ts";
 import { openVolumes } from "../core/filesystems/open-volumes.ts";
-import type { ListedFile } from "../core/medium/volume.ts";
+import type { ListedFile } from "../core/filesystems/volume.ts";
 import { MOMENT } from "./fat-card.ts";
 
 /** A folder in which the real tools make images, gone when the tests are. */

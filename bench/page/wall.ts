@@ -4,8 +4,8 @@ import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import { beginning } from "../../core/scan/checkpoint.ts";
 import { addJob, database } from "../../web/kept/database.ts";
 import { blankJob } from "../../web/kept/job.ts";
+import { newScan } from "../../web/kept/kept-scan.ts";
 import { newMedium } from "../../web/kept/medium.ts";
-import { newScan } from "../../web/kept/scan-record.ts";
 import type { IndexWorker } from "../../web/worker/finds/index.worker.ts";
 import type { ScanDesk } from "../../web/worker/scan/scan-desk.ts";
 

@@ -83,7 +83,7 @@ describe("encrypted storage", () => {
     const { volumes, files } = await listed(memorySource(bytes, "phone"));
     expect(volumes[0]).toMatchObject({ encrypted: true });
     // EXT4_ENCRYPT_FL in i_flags, as the kernel sets it for each file.
-    const inodeAt = files[0].records[1].at;
+    const inodeAt = files[0].traces[1].at;
     bytes[inodeAt + 0x21] |= 0x08;
     const [file] = (await listed(memorySource(bytes, "phone"))).files;
     expect(file.sealed).toMatch(/encrypted it file by file/);

@@ -2,10 +2,10 @@ import type { PatientSource } from "../bytes/patient-source.ts";
 import { UnusableError } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import { readPartitions } from "../medium/partitions.ts";
-import type { Volume } from "../medium/volume.ts";
 import { openEncrypted } from "./encrypted/encrypted-volume.ts";
 import { searchStarts, usualStarts } from "./search.ts";
 import { FILE_SYSTEMS } from "./table.ts";
+import type { Volume } from "./volume.ts";
 
 /** A medium with what could be opened of it. Stretches of it that no volume explains are still swept. */
 export interface Medium {

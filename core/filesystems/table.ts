@@ -1,10 +1,10 @@
 import type { PatientSource } from "../bytes/patient-source.ts";
-import type { Volume } from "../medium/volume.ts";
 import { openExfat } from "./exfat/exfat-volume.ts";
 import { openExt4 } from "./ext4/ext4-volume.ts";
 import { openF2fs } from "./f2fs/open-f2fs.ts";
 import { openFat } from "./fat/fat-volume.ts";
 import { openTar } from "./tar/tar-volume.ts";
+import type { Volume } from "./volume.ts";
 
 /** Opens a volume of one kind that begins at `start` and may go on for `length` bytes, as the medium's volume number `index`; null: none does. */
 export type OpenVolume = (source: PatientSource, start: number, length: number, index: number) => Promise<Volume | null>;

@@ -135,7 +135,7 @@ export const formatNamed = (name: string): Format =>
   BY_NAME.get(name) ?? format(name, "other", { endings: name === UNKNOWN ? [] : [name] });
 
 /** What nothing tells. */
-export const UNKNOWN = "unknown";
+const UNKNOWN = "unknown";
 
 /** What a name promises: a format. A name without a known ending is "other". */
 export function promisedBy(name: string): Format {

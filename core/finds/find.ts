@@ -4,7 +4,7 @@ import { z } from "zod";
 export const KINDS = ["photo", "video", "audio", "document", "archive", "database", "app", "other"] as const;
 export const STATES = ["present", "binned", "erased"] as const;
 export const CONDITIONS = ["whole", "damaged", "small copy", "remnant"] as const;
-export const PASSES = ["listing", "sweep", "archives", "databases", "reconcile"] as const;
+const PASSES = ["listing", "sweep", "archives", "databases", "reconcile"] as const;
 
 export type State = (typeof STATES)[number];
 

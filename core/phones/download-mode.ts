@@ -66,7 +66,7 @@ export interface SystemImage extends z.infer<typeof Manifest> {
 }
 
 /** Reads what a system image says of itself. @throws UnusableError in plain words, for an image of the user's data too */
-export function readSystemImage(bytes: Uint8Array): SystemImage {
+function readSystemImage(bytes: Uint8Array): SystemImage {
   const end = bytes.subarray(0, MAX_MANIFEST).indexOf(10);
   let said: unknown = null;
   try {
@@ -89,7 +89,7 @@ export function readSystemImage(bytes: Uint8Array): SystemImage {
 const LEAST_BATTERY = 20;
 
 /** Why this image must not be written to this phone, or null. The model and the build code have to agree to the letter. */
-export function refusalOf(image: SystemImage, phone: Identity): string | null {
+function refusalOf(image: SystemImage, phone: Identity): string | null {
   if (image.model !== phone.model) return `The image is for ${image.model}, the phone is a ${phone.model}.`;
   if (image.build !== phone.build) return `The image has build code ${image.build}, the phone has ${phone.build}: one letter off is off.`;
   if (phone.battery < LEAST_BATTERY) return `The battery is at ${phone.battery} %: charge it to ${LEAST_BATTERY} % first, better 50 %.`;

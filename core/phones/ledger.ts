@@ -3,7 +3,7 @@ import type { Seen } from "./seen.ts";
 import { answersDebugging } from "./states.ts";
 
 /** What Jubar, or a person for it, changed on a phone. Nothing is ever installed: there is no word for it. */
-export const CHANGES = [
+const CHANGES = [
   "debugging switched on",
   "this computer allowed",
   "elevated access taken",

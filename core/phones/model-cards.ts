@@ -33,7 +33,7 @@ const CardFile = z.object({ jubar: z.literal("model cards"), version: z.literal(
 const MAX_FILE = 4 * 1024 * 1024;
 
 /** The keys of most phones, by whether they have a home key. Common practice, no source. */
-export const USUAL_MODES: Readonly<Record<"with home key" | "without", ModelCard["modes"]>> = {
+const USUAL_MODES: Readonly<Record<"with home key" | "without", ModelCard["modes"]>> = {
   without: {
     recovery: { hold: ["volume up", "power"], accept: null },
     bootloader: { hold: ["volume down", "power"], accept: null },

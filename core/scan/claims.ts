@@ -1,7 +1,7 @@
 import { type Extent, onMedium, totalLength } from "../bytes/extents.ts";
 import { RangeSet } from "../bytes/ranges.ts";
+import type { ListedFile } from "../filesystems/volume.ts";
 import type { Find } from "../finds/find.ts";
-import type { ListedFile } from "../medium/volume.ts";
 import { PresentFiles } from "./present-files.ts";
 
 /** A find's id by its list entry. */

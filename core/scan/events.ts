@@ -2,9 +2,9 @@ import type { Extent } from "../bytes/extents.ts";
 import type { Sha256 } from "../bytes/hash.ts";
 import type { PlaceLedger } from "../bytes/place-ledger.ts";
 import type { Trouble } from "../bytes/trouble.ts";
+import type { VolumeInfo } from "../filesystems/volume.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import type { FoundRecord } from "../finds/record.ts";
-import type { VolumeInfo } from "../medium/volume.ts";
 import type { Checkpoint } from "./checkpoint.ts";
 import type { FoundRows } from "./row-records.ts";
 

@@ -1,8 +1,8 @@
 import { type Extent, extentsSource } from "../bytes/extents.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { Medium } from "../filesystems/open-volumes.ts";
+import type { Volume } from "../filesystems/volume.ts";
 import { HEAD_BYTES } from "../filetypes/table.ts";
-import type { Volume } from "../medium/volume.ts";
 
 /** Bytes read at a time: large, since browsers take as long for a small slice as for a large one. */
 export const WINDOW = 4 * 1024 * 1024;

@@ -1,12 +1,12 @@
 import { type Extent, extentsSource, firstBytes, onMedium, totalLength } from "../bytes/extents.ts";
 import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
+import type { ListedFile, Placement, Volume } from "../filesystems/volume.ts";
 import type { FileType } from "../filetypes/file-type.ts";
 import type { Format } from "../filetypes/format.ts";
 import { checkedType, followed, formatOf, promisedBy, typeOf } from "../filetypes/table.ts";
 import { binnedName } from "../finds/bins.ts";
 import { believable, type Find } from "../finds/find.ts";
-import type { ListedFile, Placement, Volume } from "../medium/volume.ts";
 import { idOf } from "./claims.ts";
 import type { Depth } from "./events.ts";
 import { asItself, cut, type Graded, gradeContent, thumbnailOf, withLost } from "./grade.ts";
@@ -54,7 +54,7 @@ export async function findOf(file: ListedFile, volume: Volume | null, source: Pa
     extents: [...verdict.extents],
     volume: volume?.info.index ?? null,
     inside: null,
-    evidence: file.records.map((record) => ({ pass: "listing", ...record })),
+    evidence: file.traces.map((trace) => ({ pass: "listing", ...trace })),
   };
   const how = file.placements.find(({ extents }) => extents === verdict.extents)?.how;
   if (how && place !== undefined) find.evidence.push({ pass: "listing", what: how, at: place });

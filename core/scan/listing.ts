@@ -1,8 +1,8 @@
 import { totalLength } from "../bytes/extents.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
+import type { ListedFile, Volume } from "../filesystems/volume.ts";
 import { binnedName } from "../finds/bins.ts";
 import type { Evidence, Find, Patch } from "../finds/find.ts";
-import type { ListedFile, Volume } from "../medium/volume.ts";
 import { type Claims, idOf, keyOf } from "./claims.ts";
 import type { Depth, PassBatch } from "./events.ts";
 import { findOf } from "./listed-find.ts";
@@ -113,7 +113,7 @@ export function byPlace(entries: readonly Placed[]): [Placed, ...Placed[]][] {
 
 /** A whole name, the name it was binned under (its last one), a known folder, the later place. */
 function byWorth(a: Placed, b: Placed): number {
-  const lost = ({ file }: Placed) => file.records.length - 1;
+  const lost = ({ file }: Placed) => file.traces.length - 1;
   const binned = ({ file }: Placed) => Number(file.name !== null && binnedName(file.name) !== null);
   return lost(a) - lost(b) || binned(b) - binned(a) || Number(a.file.path === null) - Number(b.file.path === null) || b.file.at - a.file.at;
 }

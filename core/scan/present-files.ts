@@ -1,6 +1,6 @@
 import { type Extent, extentsSource, totalLength } from "../bytes/extents.ts";
 import type { ByteSource } from "../bytes/source.ts";
-import type { ListedFile } from "../medium/volume.ts";
+import type { ListedFile } from "../filesystems/volume.ts";
 
 /** Bytes compared at a time. */
 const PIECE = 256 * 1024;

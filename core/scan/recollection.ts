@@ -1,5 +1,5 @@
+import type { ListedFile } from "../filesystems/volume.ts";
 import type { Find } from "../finds/find.ts";
-import type { ListedFile } from "../medium/volume.ts";
 import { type Claims, idOf } from "./claims.ts";
 
 /** What a scan that goes on knows of what it told before the break. */

@@ -55,7 +55,7 @@ const outOfReach = (what: string, blocks: Reach): string =>
 const RAISES_BLOCKS = "root that is there already, or a recovery that can be started: unlocking for it would wipe";
 
 /** What a part is called. */
-export function wordFor(part: number): Expected {
+function wordFor(part: number): Expected {
   if (part <= 0) return "nothing";
   if (part < 0.15) return "a few";
   if (part < 0.6) return "some";

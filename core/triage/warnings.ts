@@ -9,7 +9,7 @@ export interface Warning {
 }
 
 /** Below this charge nothing long and nothing that restarts is begun; above the second one there is room. */
-export const LEAST_BATTERY = 20;
+const LEAST_BATTERY = 20;
 const GOOD_BATTERY = 50;
 
 /** What has to be said before anything else, the weightiest first. */

@@ -2,7 +2,7 @@ import { wantWords } from "../../core/triage/intake.ts";
 import { database } from "../kept/database.ts";
 import { Job } from "../kept/job.ts";
 import { Medium } from "../kept/medium.ts";
-import { PartRecord } from "../kept/part.ts";
+import { KeptPart } from "../kept/part.ts";
 import { plural } from "../shared/words.ts";
 import { partDone, type Standing, standingWords } from "../shell/scan-words.ts";
 
@@ -10,13 +10,13 @@ import { partDone, type Standing, standingWords } from "../shell/scan-words.ts";
 export interface KeptTicket {
   readonly job: Job;
   readonly media: readonly Medium[];
-  readonly parts: readonly PartRecord[];
+  readonly parts: readonly KeptPart[];
 }
 
 /** Kept tickets, newest first. What cannot be understood is left out rather than breaking the bench. */
 export async function loadTickets(): Promise<KeptTicket[]> {
   const media = (await database.media.toArray()).flatMap((row) => Medium.safeParse(row).data ?? []);
-  const parts = (await database.parts.toArray()).flatMap((row) => PartRecord.safeParse(row).data ?? []);
+  const parts = (await database.parts.toArray()).flatMap((row) => KeptPart.safeParse(row).data ?? []);
   return (await database.jobs.orderBy("touchedAt").reverse().toArray()).flatMap((row) => {
     const job = Job.safeParse(row).data;
     if (!job) return [];

@@ -6,7 +6,7 @@ import type { ModelCard } from "../../core/phones/model-cards.ts";
 import { Job } from "./job.ts";
 import type { KeptChunk, KeptStore } from "./kept-rows.ts";
 import { Medium } from "./medium.ts";
-import { PartRecord } from "./part.ts";
+import { KeptPart } from "./part.ts";
 import { intakeFromWants, mediaOfTickets, phoneOfTicket, sweepByDetectors } from "./upgrades.ts";
 
 /** Finds are kept in packs: one row each would cost minutes for a full card. */
@@ -32,7 +32,7 @@ class JubarDatabase extends Dexie {
   /** Debugging keys: the own one, and those that owners brought. */
   declare keys: Table<ComputerKey, number>;
   /** What of a phone a medium is, by the medium's number. */
-  declare parts: Table<PartRecord, number>;
+  declare parts: Table<KeptPart, number>;
   /** Model cards of this bench. */
   declare models: Table<ModelCard & { id?: number }, number>;
 
@@ -76,8 +76,8 @@ export async function loadMedium(id: number): Promise<Medium | null> {
   return Medium.safeParse(await database.media.get(id)).data ?? null;
 }
 
-export async function loadPart(medium: number): Promise<PartRecord | null> {
-  return PartRecord.safeParse(await database.parts.get(medium)).data ?? null;
+export async function loadPart(medium: number): Promise<KeptPart | null> {
+  return KeptPart.safeParse(await database.parts.get(medium)).data ?? null;
 }
 
 /** Notes a new job with the next ticket number, and its first medium where there is one. @returns its id */

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { PhoneIdentity } from "../../core/phones/identity.ts";
-import { newScan, ScanRecord } from "./scan-record.ts";
+import { KeptScan, newScan } from "./kept-scan.ts";
 import { Lacks } from "./stretch.ts";
 
 /** What a medium is, as a technician calls it. */
@@ -45,7 +45,7 @@ export const Medium = z.object({
   aside: z.boolean(),
   /** Grows with each tab that takes its scan over: only the last one may keep anything. */
   owner: z.number().int().nonnegative(),
-  scan: ScanRecord,
+  scan: KeptScan,
   addedAt: z.number(),
 });
 export type Medium = z.infer<typeof Medium>;

@@ -1,5 +1,5 @@
 import type { WorkState } from "../../core/work/work-state.ts";
-import type { ScanRecord } from "./scan-record.ts";
+import type { KeptScan } from "./kept-scan.ts";
 
 /** What all pages and workers of this application tell each other, in every tab: what was kept, what goes on, what was taken away. */
 export type Notice =
@@ -31,7 +31,7 @@ export interface News {
   /** The number that the medium's row had when this was told: what an earlier owner still says is old. */
   readonly owner: number;
   /** The record without its checkpoint: that is nobody's but the scan's. */
-  readonly scan: Omit<ScanRecord, "checkpoint">;
+  readonly scan: Omit<KeptScan, "checkpoint">;
   /** Bytes a second, and seconds left of this pass: null while unknown. */
   readonly pace: number | null;
   readonly secondsLeft: number | null;

@@ -9,7 +9,7 @@ const Member = z.object({ path: z.string(), size: z.number().int().nonnegative()
 export type Member = z.infer<typeof Member>;
 
 /** Which part of a phone a medium is, and how far its working copy got. Kept apart from the medium: the list may be long. */
-export const PartRecord = z.object({
+export const KeptPart = z.object({
   medium: z.number(),
   job: z.number(),
   serial: z.string(),
@@ -40,10 +40,10 @@ export const PartRecord = z.object({
   sha256: z.string().nullable(),
   because: z.string().nullable(),
 });
-export type PartRecord = z.infer<typeof PartRecord>;
+export type KeptPart = z.infer<typeof KeptPart>;
 
 /** What a copy lacks: places that did not read, and, where it broke off, all behind its mark. Null: nothing. */
-export function lacksOf({ mark, size }: Pick<PartRecord, "mark" | "size">): Lacks | null {
+export function lacksOf({ mark, size }: Pick<KeptPart, "mark" | "size">): Lacks | null {
   const rest = mark.done < size ? [{ offset: mark.done, length: size - mark.done }] : [];
   const holes = [...mark.unreadable, ...rest];
   return holes.length > 0 ? { holes, size } : null;

@@ -4,7 +4,7 @@ import { beforeEach, expect, test, vi } from "vitest";
 import { unknownFacts } from "../../core/triage/facts.ts";
 import { blankIntake } from "../../core/triage/intake.ts";
 import { oldDatabase, restoreDatabase } from "../../test/old-database.ts";
-import { noCounts } from "./scan-record.ts";
+import { noCounts } from "./kept-scan.ts";
 
 beforeEach(async () => {
   vi.resetModules();
@@ -102,7 +102,7 @@ test("a browser's database of version 3, as it was dumped: tickets, finds, trays
 });
 
 test("a sweep that version 5 left in its middle goes on where each of its detectors stood", async () => {
-  const { newScan } = await import("./scan-record.ts");
+  const { newScan } = await import("./kept-scan.ts");
   const scan = newScan();
   const old = new Dexie("jubar");
   old.version(5).stores({ jobs: "++id, touchedAt", media: "++id, job" });

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { isReadable } from "../../core/phones/states.ts";
-import type { PartRecord } from "../kept/part.ts";
+import type { KeptPart } from "../kept/part.ts";
 import { PhoneLine } from "../phones/PhoneLine.tsx";
 import { usePhone } from "../phones/phones.ts";
 import { isCopied } from "../session/session-state.ts";
@@ -13,7 +13,7 @@ import { CopyProgress } from "./CopyProgress.tsx";
 import { useCopyNow } from "./use-part.ts";
 
 /** A part of a phone that is not read yet: copied first, or read directly. The copy itself lives in the worker that holds the phone. */
-export function CopyPanel({ part }: { part: PartRecord }) {
+export function CopyPanel({ part }: { part: KeptPart }) {
   const session = useSession();
   const { intake, facts } = useJob();
   const phone = usePhone(part.serial);
@@ -76,7 +76,7 @@ function CopyChoice({
   onDirect,
   onDrop,
 }: {
-  part: PartRecord;
+  part: KeptPart;
   there: boolean;
   onBegin: (place: CopyPlace) => void;
   onDirect: () => void;

@@ -1,7 +1,7 @@
 import { totalLength } from "../../core/bytes/extents.ts";
 import { rests } from "../../core/work/work-state.ts";
 import type { CopyNews } from "../kept/news.ts";
-import type { PartRecord } from "../kept/part.ts";
+import type { KeptPart } from "../kept/part.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import { Warning } from "../shared/Warning.tsx";
 import { bytes } from "../shared/words.ts";
@@ -19,7 +19,7 @@ const STATUS: Readonly<Record<Exclude<CopyNews["status"], "new">, string>> = {
 };
 
 interface Props {
-  readonly part: PartRecord;
+  readonly part: KeptPart;
   readonly now: CopyNews;
   /** Does another tab make it? */
   readonly isElsewhere: boolean;

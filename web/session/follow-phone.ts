@@ -8,7 +8,7 @@ import { bestOf, onPhones } from "../phones/phones.ts";
 type Change = Partial<Pick<Job, "facts" | "ledger">>;
 
 /** What a phone's new state means for its ticket: facts that it told, and changes for the ledger. Null: nothing new. */
-export function changeBy(job: Job, before: PhoneView | null, after: PhoneView, at: number): Change | null {
+function changeBy(job: Job, before: PhoneView | null, after: PhoneView, at: number): Change | null {
   const ledger = observed(job.ledger, before, after, at);
   const facts = { ...job.facts, ...told(after) };
   const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);

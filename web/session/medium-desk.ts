@@ -9,7 +9,7 @@ import { Ownership } from "../kept/ownership.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import { noteWork } from "../shell/work-under-way.ts";
 import type { CopyPlace } from "../worker/phones/protocol.ts";
-import type { Grant, Outcome } from "../worker/protocol.ts";
+import type { Grant, Outcome } from "../worker/storage/grant.ts";
 import type { Desks } from "./desks.ts";
 import { askPassphrase } from "./passphrase.ts";
 import type { MediumState, SessionState } from "./session-state.ts";

@@ -5,10 +5,10 @@ import { blankIntake, type Intake, wantsFromText } from "../../core/triage/intak
 import { addJob, database } from "../kept/database.ts";
 import { blankJob } from "../kept/job.ts";
 import { type MediumKind, newMedium, type SourceRef } from "../kept/medium.ts";
-import { lacksOf, PartRecord } from "../kept/part.ts";
+import { KeptPart, lacksOf } from "../kept/part.ts";
 import type { Lacks } from "../kept/stretch.ts";
-import type { Peek, PeekWorker } from "../worker/peek.worker.ts";
-import type { Grant } from "../worker/protocol.ts";
+import type { Grant } from "../worker/storage/grant.ts";
+import type { Peek, PeekWorker } from "../worker/storage/peek.worker.ts";
 import { askPassphrase } from "./passphrase.ts";
 import { rememberGrant } from "./storage-access.ts";
 
@@ -31,7 +31,7 @@ export type Looked =
   | { readonly ok: false; readonly because: string };
 
 async function peek(grant: Grant): Promise<Peek> {
-  const worker = new Worker(new URL("../worker/peek.worker.ts", import.meta.url), { type: "module" });
+  const worker = new Worker(new URL("../worker/storage/peek.worker.ts", import.meta.url), { type: "module" });
   try {
     return await wrap<PeekWorker>(worker).look(grant.kind === "port" ? transfer(grant, [grant.port]) : grant);
   } finally {
@@ -50,7 +50,7 @@ const PACKED = /\.(gz|7z|xz|rar|bz2)$/i;
 async function lacksOfFile(handle: Offered["handle"]): Promise<Lacks | null> {
   if (handle?.kind !== "file") return null;
   for (const kept of await database.parts.toArray()) {
-    const record = PartRecord.safeParse(kept).data;
+    const record = KeptPart.safeParse(kept).data;
     if (record?.place?.kind === "file" && (await record.place.handle.isSameEntry(handle).catch(() => false))) return lacksOf(record);
   }
   return null;

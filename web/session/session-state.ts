@@ -1,16 +1,16 @@
 import type { Query } from "../../core/finds/find-query.ts";
 import { isOver, isUnderWay } from "../../core/work/work-state.ts";
 import type { Job } from "../kept/job.ts";
+import type { KeptScan } from "../kept/kept-scan.ts";
 import type { Medium } from "../kept/medium.ts";
 import type { CopyNews, News } from "../kept/news.ts";
-import type { PartRecord } from "../kept/part.ts";
-import type { ScanRecord } from "../kept/scan-record.ts";
+import type { KeptPart } from "../kept/part.ts";
 import type { AnswerView, Found, TraySum } from "../worker/finds/protocol.ts";
 import type { HandOverNews, HandOverResult } from "../worker/reading/protocol.ts";
 import type { Access } from "./storage-access.ts";
 
 /** A scan as it is shown: its checkpoint is nobody's but the scan's. */
-export type ShownScan = Omit<ScanRecord, "checkpoint">;
+export type ShownScan = Omit<KeptScan, "checkpoint">;
 
 /** One medium of the ticket as the screens have it. */
 export interface MediumState {
@@ -63,7 +63,7 @@ export function scanOf({ medium, news, worked }: Pick<MediumState, "medium" | "n
 }
 
 /** The working copy of a medium as it stands. One that nobody makes any more was broken off with its page, wherever it stood. */
-export function copyOf({ copy, worked }: Pick<MediumState, "copy" | "worked">, { status, because, mark }: PartRecord): CopyNews {
+export function copyOf({ copy, worked }: Pick<MediumState, "copy" | "worked">, { status, because, mark }: KeptPart): CopyNews {
   const now = copy ?? { status, because, done: mark.done };
   const isLeft = worked === "nowhere" && (isUnderWay(now.status) || now.status === "held" || now.status === "paused");
   return isLeft ? { ...now, status: "stopped" } : now;

@@ -6,10 +6,10 @@ import { practiceBytes, practiceCard } from "../../test/scanning.ts";
 import { addMedium, cardFile, emptyDatabase, fullAfter, keptFinds, Tab, ticketOf } from "../../test/tab.ts";
 import { installBrowser } from "../../test/web-locks.ts";
 import { database, loadJob, loadMedium } from "../kept/database.ts";
+import { findsIn } from "../kept/kept-scan.ts";
 import { Ownership } from "../kept/ownership.ts";
 import { removeJob } from "../kept/removal.ts";
-import { findsIn } from "../kept/scan-record.ts";
-import { PlaceLink } from "../worker/place-link.ts";
+import { PlaceLink } from "../worker/storage/place-link.ts";
 
 installBrowser();
 

@@ -4,7 +4,7 @@ import { lacksOf } from "../kept/part.ts";
 import type { Lacks } from "../kept/stretch.ts";
 import { isUnpacked } from "../kept/unpacked-folder.ts";
 import { phoneDesk } from "../phones/phones.ts";
-import type { Grant } from "../worker/protocol.ts";
+import type { Grant } from "../worker/storage/grant.ts";
 
 type Handle = FileSystemFileHandle | FileSystemDirectoryHandle;
 

@@ -1,9 +1,9 @@
 import { expect, test } from "vitest";
+import { type KeptScan, newScan } from "../kept/kept-scan.ts";
 import type { SourceRef } from "../kept/medium.ts";
-import { newScan, type ScanRecord } from "../kept/scan-record.ts";
 import { whyNoErased } from "./why-empty.ts";
 
-const volume = (filesystem: string, encryption: string | null = null): ScanRecord["volumes"][number] => ({
+const volume = (filesystem: string, encryption: string | null = null): KeptScan["volumes"][number] => ({
   filesystem,
   label: "",
   start: 0,
@@ -17,10 +17,10 @@ const file: SourceRef = { kind: "file", name: "card.img", size: 1000, sample: "0
 const folder: SourceRef = { kind: "folder", name: "CARD", size: 1000, sample: "00" };
 const copy: SourceRef = { kind: "copy", name: "shared storage", size: 1000, sample: "00", serial: "TERN01" } as SourceRef;
 
-type Case = readonly [string, SourceRef | null, Partial<ScanRecord>, RegExp];
-type Silent = readonly [string, SourceRef | null, Partial<ScanRecord>, number, number];
+type Case = readonly [string, SourceRef | null, Partial<KeptScan>, RegExp];
+type Silent = readonly [string, SourceRef | null, Partial<KeptScan>, number, number];
 
-function words(source: SourceRef | null, change: Partial<ScanRecord>, present = 3, erased = 0) {
+function words(source: SourceRef | null, change: Partial<KeptScan>, present = 3, erased = 0) {
   const scan = newScan();
   const counts = { ...scan.counts, photo: { present, binned: 0, erased } };
   return whyNoErased({ ...scan, status: "done", depth: "deep", counts, ...change }, source);

@@ -1,5 +1,5 @@
+import { findsIn } from "../kept/kept-scan.ts";
 import type { SourceRef } from "../kept/medium.ts";
-import { findsIn } from "../kept/scan-record.ts";
 import type { ShownScan } from "./session-state.ts";
 
 /** Where nothing erased can be, why, and what would have it: a technician must not take it for "nothing is left". Null: erased things are there, or can be. */

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { newScan, type ScanRecord } from "../kept/scan-record.ts";
+import { type KeptScan, newScan } from "../kept/kept-scan.ts";
 import { copyWords, findsOf, partDone, type Standing, scanWords, standingWords } from "./scan-words.ts";
 
 test.each([
@@ -16,7 +16,7 @@ test.each([
   expect(copyWords({ status, size, done })).toBe(words);
 });
 
-const standing = (status: ScanRecord["status"], more: Partial<Standing> = {}): Standing => ({
+const standing = (status: KeptScan["status"], more: Partial<Standing> = {}): Standing => ({
   scan: { ...newScan(), status },
   secondsLeft: null,
   copy: null,
@@ -46,7 +46,7 @@ test("finds of all media are summed up", () => {
 
 test("the part of a scan that is done never falls from pass to pass, and is all only at its end", () => {
   for (const depth of ["quick", "deep"] as const) {
-    const scan = (pass: ScanRecord["progress"]["pass"], done: number): ScanRecord => ({
+    const scan = (pass: KeptScan["progress"]["pass"], done: number): KeptScan => ({
       ...newScan(),
       depth,
       status: "running",

@@ -1,4 +1,4 @@
-import { findsIn } from "../kept/scan-record.ts";
+import { findsIn } from "../kept/kept-scan.ts";
 import type { ShownScan } from "../session/session-state.ts";
 import { duration } from "../shared/words.ts";
 

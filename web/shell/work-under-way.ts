@@ -7,7 +7,7 @@ export function noteWork(name: string, running: boolean): void {
   else underWay.delete(name);
 }
 
-export const isWorking = (): boolean => underWay.size > 0;
+const isWorking = (): boolean => underWay.size > 0;
 
 /** Asks before a page with work under way is left. */
 export function guardLeaving(page: Pick<Window, "addEventListener">): void {

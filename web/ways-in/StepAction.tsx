@@ -4,7 +4,7 @@ import type { PhoneView } from "../../core/phones/phone-view.ts";
 import type { Step } from "../../core/triage/sights.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import { FileField } from "../shared/FileField.tsx";
-import type { Outcome } from "../worker/protocol.ts";
+import type { Outcome } from "../worker/storage/grant.ts";
 
 type Does = NonNullable<Step["does"]>;
 

@@ -1,7 +1,7 @@
 import { type Extent, firstBytes, placeOf } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
-import { type FileBatch, inBatches, type ListedFile, type Record, type Volume, type VolumeInfo } from "../../medium/volume.ts";
+import { type FileBatch, inBatches, type ListedFile, type Trace, type Volume, type VolumeInfo } from "../volume.ts";
 import { type ClusterMap, type ClusterSpace, FIRST_CLUSTER } from "./cluster-map.ts";
 import type { FolderEntry, FolderFormat } from "./folder-format.ts";
 import { type Folder, FolderReader } from "./folder-reader.ts";
@@ -298,14 +298,14 @@ export class ClusterVolume implements Volume {
         },
       ],
       firstByte: clusters.length > 0 ? this.#map.offsetOf(clusters[0]) : null,
-      records: [{ what: "its entry in the folder list", at }],
+      traces: [{ what: "its entry in the folder list", at }],
     };
   }
 
   #erasedFile({ entry, path, at, folder, more }: Pending): ListedFile {
     const where = folder.path === null ? "a folder that is lost itself" : folder.path;
     const what = entry.erased ? `its entry in ${where} is marked deleted` : `its entry stands in the erased folder ${where}`;
-    const records: Record[] = [what, ...entry.lost, ...more].map((words) => ({ what: words, at }));
+    const traces: Trace[] = [what, ...entry.lost, ...more].map((words) => ({ what: words, at }));
     return {
       at,
       erased: true,
@@ -315,7 +315,7 @@ export class ClusterVolume implements Volume {
       modified: entry.modified,
       placements: erasedPlacements(this.#map, this.#owners, entry),
       firstByte: this.#map.offsetOf(entry.firstCluster),
-      records,
+      traces,
     };
   }
 }

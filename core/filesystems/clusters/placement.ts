@@ -1,5 +1,5 @@
 import { type Extent, firstBytes, HOLE, hole } from "../../bytes/extents.ts";
-import type { Placement } from "../../medium/volume.ts";
+import type { Placement } from "../volume.ts";
 import type { ClusterMap } from "./cluster-map.ts";
 import type { FolderEntry } from "./folder-format.ts";
 import type { Owners } from "./owners.ts";

@@ -1,6 +1,6 @@
 import { latin, layout, u16be, u32 } from "../../bytes/layout.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
-import type { Volume } from "../../medium/volume.ts";
+import type { Volume } from "../volume.ts";
 
 /** LUKS on-disk format specification 1.2.3, §2.1: the first fields of a header, big-endian. */
 const LuksHeader = layout(72, { magic: latin(0, 6), version: u16be(6), cipherName: latin(8, 32), cipherMode: latin(40, 32) });
@@ -75,7 +75,7 @@ async function byNoise(source: PatientSource, start: number, length: number): Pr
   return "Every place of it that was looked at is pure noise: it is most likely encrypted as a whole, as phones do with their own storage and with cards that they adopted.";
 }
 
-export function chiSquare(bytes: Uint8Array): number {
+function chiSquare(bytes: Uint8Array): number {
   const counts = new Uint32Array(256);
   for (const byte of bytes) counts[byte]++;
   const expected = bytes.length / 256;

@@ -57,7 +57,7 @@ function readSet(bytes: Uint8Array, at: number): (FolderEntry & { readonly entri
 }
 
 /** Entry sets of a folder's clusters, present and erased. After the end mark only erased ones are taken: they are left over from before. */
-export function readEntries(bytes: Uint8Array): FolderEntry[] {
+function readEntries(bytes: Uint8Array): FolderEntry[] {
   const found: FolderEntry[] = [];
   let ended = false;
   for (let at = 0; at + ENTRY_BYTES <= bytes.length; ) {

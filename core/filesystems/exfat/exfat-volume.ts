@@ -1,9 +1,9 @@
 import { extentsSource, firstBytes } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
-import { cutOff, type Volume } from "../../medium/volume.ts";
 import { ClusterMap, FIRST_CLUSTER, Link } from "../clusters/cluster-map.ts";
 import { ClusterVolume } from "../clusters/cluster-volume.ts";
+import { cutOff, type Volume } from "../volume.ts";
 import { tableChecksum } from "./checks.ts";
 import { exfatFolders } from "./directory.ts";
 import { findGeometry, type Geometry } from "./geometry.ts";

@@ -5,7 +5,7 @@ import { scanned } from "../../../test/scanning.ts";
 import { listed, Workshop } from "../../../test/workshop.ts";
 import { extentsSource } from "../../bytes/extents.ts";
 import { memorySource } from "../../bytes/memory-source.ts";
-import type { ListedFile } from "../../medium/volume.ts";
+import type { ListedFile } from "../volume.ts";
 import { timeOf } from "./directory.ts";
 import { LabelEntry, TableEntry } from "./layout.ts";
 

@@ -15,7 +15,7 @@ export interface Geometry extends ClusterSpace {
 const MAX_CLUSTERS = 1 << 27;
 
 /** Null: these bytes are no exFAT boot sector of a volume of `length` bytes at `start`. */
-export function readGeometry(sector: Uint8Array, start: number, length: number): Geometry | null {
+function readGeometry(sector: Uint8Array, start: number, length: number): Geometry | null {
   if (BootSector.FileSystemName(sector, 0) !== FILE_SYSTEM_NAME || BootSector.BootSignature(sector, 0) !== BOOT_SIGNATURE) return null;
   if (BootSector.MustBeZero(sector, 0).some((byte) => byte !== 0)) return null;
   const sectorShift = BootSector.BytesPerSectorShift(sector, 0);

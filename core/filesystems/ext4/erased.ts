@@ -1,7 +1,7 @@
 import { onMedium } from "../../bytes/extents.ts";
-import type { ListedFile, Record } from "../../medium/volume.ts";
 import { type BlockRun, blockAt, isPartOf, leftOf } from "../block-runs.ts";
 import { ENCRYPTED_FILE } from "../sealed.ts";
+import type { ListedFile, Trace } from "../volume.ts";
 import { inlineExtents } from "./content-map.ts";
 import type { Disk } from "./disk.ts";
 import { type History, NOW, type Seen } from "./history.ts";
@@ -129,7 +129,7 @@ export async function listErased(
       modified: inode.modified,
       placements: onMedium(extents).length > 0 ? [{ extents, lost, how: howOf(former, inode) }] : [],
       firstByte: first === null ? null : disk.offsetOf(first),
-      records: recordsOf(former, named),
+      traces: tracesOf(former, named),
       key: `${inode.number}:${life}:${seen.from}`,
       ...(former.standing !== null && { earlierOf: former.standing }),
       ...(sealed !== undefined && { sealed }),
@@ -145,13 +145,13 @@ function howOf({ runs, complete }: Former, inode: InodeVersion): string {
   return `${tree} of that inode lead to ${pieces} ${pieces === 1 ? "run" : "runs"} of blocks${complete ? "" : "; a part of them is lost"}`;
 }
 
-function recordsOf({ seen, earlier }: Former, named: FoundName | null): Record[] {
+function tracesOf({ seen, earlier }: Former, named: FoundName | null): Trace[] {
   const { inode, to } = seen;
   const where =
     to === NOW ? "in the inode table" : Number.isInteger(to) ? "in the journal" : "on the medium, under what the journal would write";
-  const records = [{ what: `a copy of inode ${inode.number} ${where}${earlier ? ", from before it was written anew" : ""}`, at: inode.at }];
-  if (named) records.push({ what: `an entry of a folder named inode ${inode.number} “${named.name}”`, at: named.record.place });
-  return records;
+  const traces = [{ what: `a copy of inode ${inode.number} ${where}${earlier ? ", from before it was written anew" : ""}`, at: inode.at }];
+  if (named) traces.push({ what: `an entry of a folder named inode ${inode.number} “${named.name}”`, at: named.record.place });
+  return traces;
 }
 
 /** The stretches of a former content that nobody else has now. */

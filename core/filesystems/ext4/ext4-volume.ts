@@ -1,9 +1,9 @@
 import type { Extent } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
-import { cutOff, type FileBatch, inBatches, type ListedFile, type Volume, type VolumeInfo } from "../../medium/volume.ts";
 import { freeBlocks } from "../block-runs.ts";
 import { ENCRYPTED_FILE, ENCRYPTED_FOLDERS } from "../sealed.ts";
+import { cutOff, type FileBatch, inBatches, type ListedFile, type Volume, type VolumeInfo } from "../volume.ts";
 import { mapContent } from "./content-map.ts";
 import { Disk } from "./disk.ts";
 import { listErased, type StandingFile } from "./erased.ts";
@@ -162,7 +162,7 @@ class Ext4Volume implements Volume {
       modified: inode.modified,
       placements: [{ extents, how, lost: Math.max(0, unmapped) }],
       firstByte: firstBlock == null ? null : this.#disk.offsetOf(firstBlock),
-      records: [
+      traces: [
         ...(name
           ? [{ what: "its entry in the folder list", at: name.place }]
           : [{ what: "no folder names it any more, but it was not deleted", at: inode.at }]),

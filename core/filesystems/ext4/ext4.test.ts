@@ -131,7 +131,7 @@ describe("records that lie", () => {
   const bytes = shop.bytes(image);
   const lie = async (at: number, value: readonly number[]) => {
     const picture = (await listed(memorySource(bytes, "volume"))).files.find(({ path }) => path === "/DCIM/SISK0001.JPG");
-    const lied = await listed(memorySource(patched(bytes, (picture?.records[1].at ?? 0) + at, value), "volume"));
+    const lied = await listed(memorySource(patched(bytes, (picture?.traces[1].at ?? 0) + at, value), "volume"));
     return { troubles: lied.troubles, file: lied.files.find(({ path }) => path === "/DCIM/SISK0001.JPG") };
   };
 

@@ -55,7 +55,7 @@ describe.each([
 
   test("that its parent says lies a level higher is not followed", async () => {
     const { found } = await read(bytes);
-    const inodeAt = found?.records[1].at ?? 0;
+    const inodeAt = found?.traces[1].at ?? 0;
     const { content, troubles } = await read(patched(bytes, inodeAt + I_BLOCK + 6, [2, 0]));
     expect(troubles).toContain(PART_LOST);
     expect(content.equals(whole)).toBe(false);

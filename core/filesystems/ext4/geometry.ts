@@ -48,7 +48,7 @@ export interface Geometry {
 const MAX_GROUPS = 1 << 20;
 
 /** Reads a superblock's bytes. Null: it cannot be one of a volume that begins at `start` of a source of `size` bytes. */
-export function readGeometry(bytes: Uint8Array, start: number): Geometry | null {
+function readGeometry(bytes: Uint8Array, start: number): Geometry | null {
   if (SuperBlock.s_magic(bytes, 0) !== SUPER_SIGNATURE) return null;
   const logBlock = SuperBlock.s_log_block_size(bytes, 0);
   const rev = SuperBlock.s_rev_level(bytes, 0);
@@ -141,7 +141,7 @@ const isPowerOf = (value: number, base: number): boolean => {
 };
 
 /** Does this group keep a copy of superblock and descriptors? ("Layout", sparse_super) */
-export function hasSuper(geometry: Geometry, group: number): boolean {
+function hasSuper(geometry: Geometry, group: number): boolean {
   if (group === 0) return true;
   if ((geometry.compat & Compat.sparse_super2) !== 0) return group === geometry.groupCount - 1;
   if ((geometry.roCompat & RoCompat.sparse_super) === 0) return true;

@@ -25,7 +25,6 @@ export const JournalSuper = layout(1024, {
   s_num_fc_blks: u32be(84),
   s_checksum: u32be(252),
 });
-export const JournalCompat = { checksum: 1 } as const;
 export const JournalIncompat = { revoke: 1, bit64: 2, async_commit: 4, csum_v2: 8, csum_v3: 0x10, fast_commit: 0x20 } as const;
 
 /** "Descriptor Block": one tag for each data block that follows. */

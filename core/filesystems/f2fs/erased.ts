@@ -1,7 +1,7 @@
 import { type Extent, extentsSource, onMedium } from "../../bytes/extents.ts";
-import type { ListedFile, Record } from "../../medium/volume.ts";
 import { blockAt, isPartOf, leftOf } from "../block-runs.ts";
 import { COMPRESSED_FILE, ENCRYPTED_FILE } from "../sealed.ts";
+import type { ListedFile, Trace } from "../volume.ts";
 import { inlineExtents, mapContent, type NodeRun } from "./content-map.ts";
 import type { Disk } from "./disk.ts";
 import { BLOCK_BYTES } from "./layout.ts";
@@ -147,7 +147,7 @@ export async function listErased(
       modified: inode.modified,
       placements: onMedium(extents).length > 0 ? [{ extents, lost, how: howOf(former, complete) }] : [],
       firstByte: first === null ? null : disk.offsetOf(first),
-      records: recordsOf(former, disk, found.place),
+      traces: tracesOf(former, disk, found.place),
       key: `${life}:${inode.address}`,
       ...(former.standing && { earlierOf: former.standing.at }),
       ...(sealed !== undefined && { sealed }),
@@ -162,16 +162,16 @@ function howOf({ runs, inode }: Former, complete: boolean): string {
   return `its addresses lead to ${pieces} ${pieces === 1 ? "run" : "runs"} of blocks${complete ? "" : "; a node that it hangs on is lost"}`;
 }
 
-function recordsOf({ inode, earlier, copies }: Former, disk: Disk, place: number | null): Record[] {
-  const records = [
+function tracesOf({ inode, earlier, copies }: Former, disk: Disk, place: number | null): Trace[] {
+  const traces = [
     {
       what: `an old node block of inode ${inode.ino}, written after checkpoint ${inode.version}${earlier ? ": how the file was before it was written anew" : ""}`,
       at: disk.offsetOf(inode.address),
     },
   ];
-  if (copies > 1) records.push({ what: `one of ${copies} copies of its inode that the log still holds`, at: disk.offsetOf(inode.address) });
-  if (place !== null) records.push({ what: "an entry given up in a folder list names it", at: place });
-  return records;
+  if (copies > 1) traces.push({ what: `one of ${copies} copies of its inode that the log still holds`, at: disk.offsetOf(inode.address) });
+  if (place !== null) traces.push({ what: "an entry given up in a folder list names it", at: place });
+  return traces;
 }
 
 /**

@@ -1,8 +1,8 @@
 import type { Extent } from "../../bytes/extents.ts";
 import type { Trouble } from "../../bytes/trouble.ts";
-import { type FileBatch, inBatches, type ListedFile, type Volume, type VolumeInfo } from "../../medium/volume.ts";
 import { extentsOf, freeBlocks } from "../block-runs.ts";
 import { COMPRESSED_FILE, ENCRYPTED_FILE, ENCRYPTED_FOLDERS } from "../sealed.ts";
+import { type FileBatch, inBatches, type ListedFile, type Volume, type VolumeInfo } from "../volume.ts";
 import { inlineExtents, mapContent } from "./content-map.ts";
 import type { Disk } from "./disk.ts";
 import { listErased, type StandingFile } from "./erased.ts";
@@ -206,7 +206,7 @@ export class F2fsVolume implements Volume {
         },
       ],
       firstByte: extents[0] && extents[0].offset >= 0 ? extents[0].offset : null,
-      records: [
+      traces: [
         named
           ? { what: "its entry in the folder list", at: named.place }
           : { what: "no folder names it any more, but it was not deleted", at: nodeAt },

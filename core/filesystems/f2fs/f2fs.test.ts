@@ -76,7 +76,7 @@ describe.each(KINDS)("%s", (name, options) => {
 test("a compressed file is recognised, and its bytes are not given out as if they were its content", async () => {
   const source = shop.source(shop.path(`${KINDS[0][0]}.img`));
   const film = (await listed(source)).files.find(({ path }) => path === "/large/film.mp4");
-  const nodeAt = film?.records.at(-1)?.at ?? 0;
+  const nodeAt = film?.traces.at(-1)?.at ?? 0;
   // FS_COMPR_FL in i_flags, as the kernel sets it: the tool of this system cannot compress.
   const bytes = patched(await source.read(0, source.size), nodeAt + 80, [0x04]);
   const { files } = await listed(memorySource(bytes, "volume"));

@@ -51,7 +51,7 @@ export interface Pack {
 const MAX_SEGMENTS = 1 << 24;
 
 /** Null: these bytes are no superblock of a volume that begins at `start`. */
-export function readGeometry(bytes: Uint8Array, start: number): Geometry | null {
+function readGeometry(bytes: Uint8Array, start: number): Geometry | null {
   if (SuperBlock.magic(bytes, 0) !== F2FS_MAGIC || SuperBlock.log_blocksize(bytes, 0) !== 12) return null;
   const blocksPerSegment = 1 << Math.min(16, SuperBlock.log_blocks_per_seg(bytes, 0));
   const geometry = {

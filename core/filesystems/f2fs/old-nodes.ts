@@ -91,4 +91,4 @@ export class OldNodes {
 }
 
 /** Oldest first: by checkpoint, within one by the time of the last change, then by place in the log. */
-export const byAge = (a: InodeNode, b: InodeNode): number => a.version - b.version || a.changed - b.changed || a.address - b.address;
+const byAge = (a: InodeNode, b: InodeNode): number => a.version - b.version || a.changed - b.changed || a.address - b.address;

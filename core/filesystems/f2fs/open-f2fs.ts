@@ -1,5 +1,5 @@
 import type { PatientSource } from "../../bytes/patient-source.ts";
-import { cutOff, type Volume } from "../../medium/volume.ts";
+import { cutOff, type Volume } from "../volume.ts";
 import { Disk } from "./disk.ts";
 import { F2fsVolume } from "./f2fs-volume.ts";
 import { findGeometry, type Pack, readPacks } from "./geometry.ts";

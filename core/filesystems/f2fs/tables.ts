@@ -20,7 +20,7 @@ import {
 } from "./layout.ts";
 
 /** Bits of F2FS's bitmaps stand from the highest of a byte on (`f2fs_test_bit`). */
-export const bitAt = (bitmap: Uint8Array, index: number): boolean => (bitmap[index >> 3] & (0x80 >> (index & 7))) !== 0;
+const bitAt = (bitmap: Uint8Array, index: number): boolean => (bitmap[index >> 3] & (0x80 >> (index & 7))) !== 0;
 
 /** Bytes of tables read at a time. */
 const WINDOW = 1024 * 1024;

@@ -114,7 +114,7 @@ export function readDots(bytes: Uint8Array): { self: number; parent: number } | 
 }
 
 /** Can this block be a later part of a folder? Entries that make sense to the end mark, then nothing but zeros. */
-export function looksLikeFolderBlock(bytes: Uint8Array): boolean {
+function looksLikeFolderBlock(bytes: Uint8Array): boolean {
   let sensible = 0;
   for (let at = 0; at + DirEntry.size <= bytes.length; at += DirEntry.size) {
     if (bytes[at] === Mark.end) return sensible > 0 && bytes.subarray(at).every((byte) => byte === 0);
@@ -130,7 +130,7 @@ export function looksLikeFolderBlock(bytes: Uint8Array): boolean {
  * Can this block begin a root folder: entries that stand or stood, from its first one on, a volume label among them? Most of what lies behind it
  * may have been written over since.
  */
-export function looksLikeRoot(bytes: Uint8Array): boolean {
+function looksLikeRoot(bytes: Uint8Array): boolean {
   let sensible = 0;
   for (let at = 0; at + DirEntry.size <= Math.min(bytes.length, LIST_BYTES) && bytes[at] !== Mark.end; at += DirEntry.size) {
     const isLabel = (DirEntry.attributes(bytes, at) & 0x3f) === Attribute.volumeId;
@@ -141,13 +141,13 @@ export function looksLikeRoot(bytes: Uint8Array): boolean {
 }
 
 /** Is no entry of this block the end mark? Then the folder goes on in another cluster. */
-export function isFullBlock(bytes: Uint8Array): boolean {
+function isFullBlock(bytes: Uint8Array): boolean {
   for (let at = 0; at + DirEntry.size <= bytes.length; at += DirEntry.size) if (bytes[at] === Mark.end) return false;
   return true;
 }
 
 /** The cheap first look at a block: a folder's `.` entry, or an entry with attributes that one can have. */
-export function mayBeFolderBlock(bytes: Uint8Array, at: number): boolean {
+function mayBeFolderBlock(bytes: Uint8Array, at: number): boolean {
   if (bytes[at] === 0x2e) return true;
   const attributes = DirEntry.attributes(bytes, at);
   return bytes[at] > 0x20 && (attributes === 0x0f || attributes === 0x10 || attributes === 0x20) && (bytes[at + 43] & 0xc0) === 0;

@@ -1,7 +1,7 @@
 import type { PatientSource } from "../../bytes/patient-source.ts";
-import { cutOff, type Volume } from "../../medium/volume.ts";
 import { ClusterMap } from "../clusters/cluster-map.ts";
 import { ClusterVolume } from "../clusters/cluster-volume.ts";
+import { cutOff, type Volume } from "../volume.ts";
 import { fatFolders } from "./directory.ts";
 import { findGeometry } from "./geometry.ts";
 import { readTable } from "./table.ts";

@@ -6,7 +6,7 @@ import { extentsSource } from "../../bytes/extents.ts";
 import { faultySource } from "../../bytes/faulty-source.ts";
 import { memorySource } from "../../bytes/memory-source.ts";
 import type { ByteSource } from "../../bytes/source.ts";
-import type { ListedFile } from "../../medium/volume.ts";
+import type { ListedFile } from "../volume.ts";
 import { BootSector, DirEntry, LongEntry } from "./layout.ts";
 import { shortNameChecksum } from "./names.ts";
 
@@ -100,7 +100,7 @@ describe("erased files", () => {
       expect(file).toMatchObject({ size: content.length, modified: MOMENT.getTime() });
       expect((await contentOf(fresh.source(), file)).equals(content)).toBe(true);
     }
-    expect(named(files, "/DCIM/?ISK0001.JPG").records.map(({ what }) => what)).toContain(
+    expect(named(files, "/DCIM/?ISK0001.JPG").traces.map(({ what }) => what)).toContain(
       "the first letter of its name was overwritten by the deletion",
     );
   });
@@ -134,7 +134,7 @@ describe("erased files", () => {
     fresh.eraseFolder("/Tour");
     const { files } = await listed(fresh.source());
     expect(files.map(({ path }) => path)).toEqual(Array.from({ length: 40 }, (_, index) => `/Tour/?ISK00${index + 10}.JPG`));
-    expect(files[39].records.map(({ what }) => what)).toContain(
+    expect(files[39].traces.map(({ what }) => what)).toContain(
       "the list of that folder lies in pieces; by its look, this piece belongs to it",
     );
   });

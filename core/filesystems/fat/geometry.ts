@@ -28,7 +28,7 @@ export const ENTRY_BITS = { FAT12: 12, FAT16: 16, FAT32: 32 } as const;
 const isPowerOfTwo = (value: number): boolean => value > 0 && (value & (value - 1)) === 0;
 
 /** @returns null where the sector cannot be a FAT boot sector of a volume of `length` bytes at `start` */
-export function readGeometry(sector: Uint8Array, start: number, length: number): Geometry | null {
+function readGeometry(sector: Uint8Array, start: number, length: number): Geometry | null {
   if (sector.length < BootSector.size || BootSector.signature(sector, 0) !== BOOT_SIGNATURE) return null;
   const sectorBytes = BootSector.bytesPerSector(sector, 0);
   const sectorsPerCluster = BootSector.sectorsPerCluster(sector, 0);

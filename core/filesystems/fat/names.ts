@@ -5,7 +5,7 @@ const CODE_PAGE_437 =
   "ÇüéâäàåçêëèïîìÄÅÉæÆôöòûùÿÖÜ¢£¥₧ƒáíóúñÑªº¿⌐¬½¼¡«»░▒▓│┤╡╢╖╕╣║╗╝╜╛┐└┴┬├─┼╞╟╚╔╩╦╠═╬╧╨╤╥╙╘╒╓╫╪┘┌█▄▌▐▀αßΓπΣσµτΦΘΩδ∞φε∩≡±≥≤⌠⌡÷≈°∙·√ⁿ²■\u00a0";
 
 /** Shown in place of a first letter that the deletion overwrote. It can stand in no real name. */
-export const LOST_LETTER = "?";
+const LOST_LETTER = "?";
 
 const SHORT_NAME_BYTES = 11;
 const UNITS_PER_ENTRY = 13;

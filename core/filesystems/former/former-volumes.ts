@@ -1,7 +1,6 @@
 import type { Extent } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import { isAllZero } from "../../bytes/zeros.ts";
-import type { FileBatch, VolumeInfo } from "../../medium/volume.ts";
 import { ClusterMap, type ClusterSpace } from "../clusters/cluster-map.ts";
 import { ClusterVolume, type LostFolder } from "../clusters/cluster-volume.ts";
 import type { FolderFormat } from "../clusters/folder-format.ts";
@@ -9,6 +8,7 @@ import { exfatFolders } from "../exfat/directory.ts";
 import { Type } from "../exfat/layout.ts";
 import { SuperBlock as ExtSuper, SUPER_SIGNATURE } from "../ext4/layout.ts";
 import { fatFolders } from "../fat/directory.ts";
+import type { FileBatch, VolumeInfo } from "../volume.ts";
 import { formerLayout, type Witness } from "./layout-votes.ts";
 
 const SECTOR = 512;

@@ -1,6 +1,6 @@
 import { type Extent, firstBytes, hole, totalLength } from "../../bytes/extents.ts";
 import type { ByteSource } from "../../bytes/source.ts";
-import type { FileBatch, ListedFile, Volume } from "../../medium/volume.ts";
+import type { FileBatch, ListedFile, Volume } from "../volume.ts";
 import {
   isHeader,
   isSparse,
@@ -176,7 +176,7 @@ class TarWalk {
       modified: seconds > 0 ? Math.round(seconds * 1000) : null,
       placements: [{ extents, how: "its content follows its header in the archive" }],
       firstByte: first ? first.offset : null,
-      records: [{ what: `header in the archive, ${path}`, at }],
+      traces: [{ what: `header in the archive, ${path}`, at }],
     };
     if (this.#named.size < MAX_LINKED) this.#named.set(path, file);
     this.#batch.files.push(file);
@@ -196,7 +196,7 @@ class TarWalk {
       path,
       // Its first byte is that of the file it names: without it the two are told apart.
       firstByte: null,
-      records: [{ what: `header in the archive, another name of ${file.path}`, at }],
+      traces: [{ what: `header in the archive, another name of ${file.path}`, at }],
     });
   }
 }

@@ -21,8 +21,8 @@ import { afterAll, expect, test } from "vitest";
 import { noise } from "../../../test/pictures.ts";
 import { memorySource } from "../../bytes/memory-source.ts";
 import { patientSource } from "../../bytes/patient-source.ts";
-import type { ListedFile } from "../../medium/volume.ts";
 import { openVolumes } from "../open-volumes.ts";
+import type { ListedFile } from "../volume.ts";
 import { tarSource } from "./tar-source.ts";
 import { openTar } from "./tar-volume.ts";
 

@@ -54,7 +54,7 @@ async function endOfData(isEmpty: (at: number) => Promise<boolean>, length: numb
 }
 
 /** Bytes of zeros in a row that no packed content holds: where they begin, it was cut off. */
-export const NEVER_PACKED = 1024 * 1024;
+const NEVER_PACKED = 1024 * 1024;
 
 /** Watches pieces of a packed content for a stretch of zeros that it cannot hold. */
 export class ZeroWatch {

@@ -35,7 +35,7 @@ interface Element {
 }
 
 /** Reads an element's id and size: both say by their first set bit how many bytes they have (RFC 8794 §4, §5). */
-export function elementAt(bytes: Uint8Array, at: number): Element | null {
+function elementAt(bytes: Uint8Array, at: number): Element | null {
   const idBytes = bytes[at] ? Math.clz32(bytes[at]) - 23 : 0;
   if (idBytes < 1 || idBytes > 4 || at + idBytes >= bytes.length) return null;
   let id = 0;

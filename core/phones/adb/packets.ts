@@ -1,7 +1,7 @@
 import { layout, u32 } from "../../bytes/layout.ts";
 
 /** ADB's transport packets, as the Android Open Source Project publishes them (packages/modules/adb, protocol.txt). Little-endian. */
-export const PacketHeader = layout(24, {
+const PacketHeader = layout(24, {
   command: u32(0),
   arg0: u32(4),
   arg1: u32(8),

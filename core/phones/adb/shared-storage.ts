@@ -11,7 +11,7 @@ export interface SharedFile {
   readonly modified: number;
 }
 
-export const SHARED_ROOT = "/sdcard";
+const SHARED_ROOT = "/sdcard";
 /** Bounds of a walk, files and folders alike: a phone with more is said to be cut. */
 const MAX_ENTRIES = 500_000;
 const MAX_DEPTH = 40;

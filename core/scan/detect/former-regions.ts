@@ -1,6 +1,6 @@
 import type { PatientSource } from "../../bytes/patient-source.ts";
 import { type Begun, FormerVolumes, type Grid } from "../../filesystems/former/former-volumes.ts";
-import type { Volume } from "../../medium/volume.ts";
+import type { Volume } from "../../filesystems/volume.ts";
 import type { Claims } from "../claims.ts";
 import type { FreeRun } from "../free-space.ts";
 

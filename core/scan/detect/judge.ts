@@ -1,5 +1,5 @@
+import type { ListedFile, Volume } from "../../filesystems/volume.ts";
 import type { Find, Patch } from "../../finds/find.ts";
-import type { ListedFile, Volume } from "../../medium/volume.ts";
 import { byPlace, judgeErased, type Placed } from "../listing.ts";
 import type { Recollection } from "../recollection.ts";
 import type { Bench } from "./detector.ts";

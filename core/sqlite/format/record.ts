@@ -7,7 +7,7 @@ export type Value = null | number | bigint | string | Uint8Array;
 export type Encoding = "utf-8" | "utf-16le" | "utf-16be";
 
 /** Columns of a table at most (SQLite's own upper limit, "Implementation Limits" §2). */
-export const MAX_COLUMNS = 32_767;
+const MAX_COLUMNS = 32_767;
 /** Serial types 10 and 11 are for internal use: no record of a file has them. */
 const BYTES = [0, 1, 2, 3, 4, 6, 8, 8, 0, 0, -1, -1];
 

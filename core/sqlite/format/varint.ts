@@ -23,7 +23,7 @@ export function varintNumber(bytes: Uint8Array, at: number, length: number): num
 }
 
 /** The exact value of an integer of nine bytes, signed. */
-export function varintBig(bytes: Uint8Array, at: number): bigint {
+function varintBig(bytes: Uint8Array, at: number): bigint {
   let value = 0n;
   for (let index = 0; index < 8; index++) value = (value << 7n) | BigInt(bytes[at + index] & 0x7f);
   return BigInt.asIntN(64, (value << 8n) | BigInt(bytes[at + 8]));

@@ -5,7 +5,7 @@ import type { Values } from "../format/values.ts";
 import type { Row, RowEvidence, Version } from "./row.ts";
 
 /** Names by the number that stands for them in a column of bytes. */
-export const ROW_STATES = ["present", "erased", "unclear"] as const satisfies readonly Row["state"][];
+const ROW_STATES = ["present", "erased", "unclear"] as const satisfies readonly Row["state"][];
 const CONDITIONS = ["whole", "damaged", "remnant"] as const satisfies readonly Row["condition"][];
 const FILES = ["main", "wal", "journal"] as const satisfies readonly FileName[];
 

@@ -75,7 +75,7 @@ export async function walkTree(db: DatabaseFiles, root: number, owner: number, l
 }
 
 /** Leaf pages that a trunk names. Null: it cannot be one. */
-export function trunkLeaves(bytes: Uint8Array, usable: number, pages: number): number[] | null {
+function trunkLeaves(bytes: Uint8Array, usable: number, pages: number): number[] | null {
   const count = Trunk.leaves(bytes, 0);
   if (count > usable / 4 - 2 || Trunk.next(bytes, 0) > pages) return null;
   const leaves: number[] = [];

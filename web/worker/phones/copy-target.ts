@@ -1,7 +1,7 @@
 import { UnusableError } from "../../../core/bytes/source.ts";
 import type { OpenTarget } from "../../../core/medium/copying.ts";
-import type { PartRecord } from "../../kept/part.ts";
-import { openOwnFile } from "../own-file.ts";
+import type { KeptPart } from "../../kept/part.ts";
+import { openOwnFile } from "../storage/own-file.ts";
 
 const FULL = "The browser's storage is full: make room on this computer and go on, or choose a file for the copy instead.";
 
@@ -51,5 +51,5 @@ async function inFile(file: FileSystemFileHandle, fresh: boolean): Promise<OpenT
 }
 
 /** Opens where a copy is written; what an earlier run wrote stays. */
-export const openTarget = (place: NonNullable<PartRecord["place"]>, fresh: boolean): Promise<OpenTarget> =>
+export const openTarget = (place: NonNullable<KeptPart["place"]>, fresh: boolean): Promise<OpenTarget> =>
   place.kind === "file" ? inFile(place.handle, fresh) : inBrowser(place.file, fresh);

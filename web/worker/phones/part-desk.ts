@@ -14,9 +14,9 @@ import { newMedium } from "../../kept/medium.ts";
 import { Line } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
 import { NotMine, Ownership } from "../../kept/ownership.ts";
-import { copyFileName, type PartRecord } from "../../kept/part.ts";
+import { copyFileName, type KeptPart } from "../../kept/part.ts";
 import { clock } from "../clock.ts";
-import type { Outcome } from "../protocol.ts";
+import type { Outcome } from "../storage/grant.ts";
 import type { BenchWatch } from "./bench-watch.ts";
 import { openTarget } from "./copy-target.ts";
 import { lastingSource, sharedPart, sourceOf } from "./phone-parts.ts";
@@ -29,7 +29,7 @@ const REMOVED = "This part was removed from its ticket.";
 const TELL_EVERY = 200;
 
 /** What of a phone was found, before it is a medium. */
-type FoundPart = Pick<PartRecord, "part" | "name" | "size" | "members">;
+type FoundPart = Pick<KeptPart, "part" | "name" | "size" | "members">;
 
 /** What tickets read of phones: found, read through a port, copied. */
 export class PartDesk {
@@ -113,7 +113,7 @@ export class PartDesk {
    * The phone of a record, when it lets the record's part be read now: a raw partition needs the access it was listed with.
    * @returns why it cannot be read, in plain words, where it is another one
    */
-  #reading({ serial, phone: known, part, size }: PartRecord): AttachedPhone | string | null {
+  #reading({ serial, phone: known, part, size }: KeptPart): AttachedPhone | string | null {
     let other: string | null = null;
     for (const phone of this.#bench.allBySerial(serial)) {
       if (!phone.adb || !phone.identity) continue;
@@ -133,7 +133,7 @@ export class PartDesk {
     return this.#reading(record) instanceof AttachedPhone ? null : record.serial;
   }
 
-  #source(record: PartRecord) {
+  #source(record: KeptPart) {
     let opened: { readonly adb: unknown; readonly reader: unknown; readonly source: ReturnType<typeof sourceOf> } | null = null;
     return lastingSource(record.name, record.size, () => {
       const phone = this.#reading(record);
@@ -184,7 +184,7 @@ export class PartDesk {
     }
   }
 
-  async #conduct(record: PartRecord, place: NonNullable<PartRecord["place"]>, ownership: Ownership): Promise<void> {
+  async #conduct(record: KeptPart, place: NonNullable<KeptPart["place"]>, ownership: Ownership): Promise<void> {
     const { medium, job } = record;
     const keep = (kept: CopyKept) =>
       database.transaction("rw", database.media, database.parts, database.jobs, async () => {
@@ -229,7 +229,7 @@ export class PartDesk {
   }
 }
 
-const plain = ({ done, hash, unreadable }: CopyMark): PartRecord["mark"] => ({
+const plain = ({ done, hash, unreadable }: CopyMark): KeptPart["mark"] => ({
   done,
   hash: hash && new Uint8Array(hash),
   unreadable: unreadable.map(({ offset, length }) => ({ offset, length })),

@@ -3,7 +3,7 @@ import { backUpApps } from "../../../core/phones/adb/app-backup.ts";
 import { type EasyLook, lookAtEasyPlaces } from "../../../core/phones/adb/easy-look.ts";
 import { fingerprintOf } from "../../../core/phones/adb/keys.ts";
 import type { PhoneView } from "../../../core/phones/phone-view.ts";
-import type { Outcome } from "../protocol.ts";
+import type { Outcome } from "../storage/grant.ts";
 import { BenchWatch } from "./bench-watch.ts";
 import { bringKey, ownKey } from "./key-shelf.ts";
 import { PartDesk } from "./part-desk.ts";

@@ -7,7 +7,7 @@ import { partitionSource } from "../../../core/phones/adb/partitions.ts";
 import { askProvider, PEOPLE_QUERIES } from "../../../core/phones/adb/people.ts";
 import type { Reader } from "../../../core/phones/adb/phone-file-source.ts";
 import { listShared, sharedFileSource } from "../../../core/phones/adb/shared-storage.ts";
-import type { Member, PartRecord } from "../../kept/part.ts";
+import type { KeptPart, Member } from "../../kept/part.ts";
 
 export interface SharedPart {
   readonly members: Member[];
@@ -33,7 +33,7 @@ export async function sharedPart(adb: Adb, progress: (files: number) => void, si
 
 /** What a record tells of, as a source over a connection. @throws UnusableError when the phone does not have it any more */
 export function sourceOf(
-  { part, name, size, members }: Pick<PartRecord, "part" | "name" | "size" | "members">,
+  { part, name, size, members }: Pick<KeptPart, "part" | "name" | "size" | "members">,
   adb: Adb,
   reader: Reader,
 ): ByteSource {

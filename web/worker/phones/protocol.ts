@@ -1,6 +1,6 @@
 import type { EasyLook } from "../../../core/phones/adb/easy-look.ts";
 import type { PhoneView } from "../../../core/phones/phone-view.ts";
-import type { Outcome } from "../protocol.ts";
+import type { Outcome } from "../storage/grant.ts";
 
 /** What the screens and the worker that holds the phones say to each other. */
 

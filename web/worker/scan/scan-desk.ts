@@ -7,9 +7,9 @@ import { Line, type News } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
 import { Ownership } from "../../kept/ownership.ts";
 import { clock } from "../clock.ts";
-import { openGrant } from "../open-grant.ts";
-import { PlaceLink } from "../place-link.ts";
-import type { Grant, Outcome } from "../protocol.ts";
+import type { Grant, Outcome } from "../storage/grant.ts";
+import { openGrant } from "../storage/open-grant.ts";
+import { PlaceLink } from "../storage/place-link.ts";
 import { ScanKeeper } from "./scan-keeper.ts";
 import { ScanWork } from "./scan-work.ts";
 

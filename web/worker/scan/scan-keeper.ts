@@ -2,16 +2,16 @@ import Dexie from "dexie";
 import type { KeptPlaces } from "../../../core/bytes/place-ledger.ts";
 import { database, type Pack } from "../../kept/database.ts";
 import { CHUNK_ROWS } from "../../kept/kept-rows.ts";
+import type { KeptScan } from "../../kept/kept-scan.ts";
 import type { Line } from "../../kept/news.ts";
 import type { Ownership } from "../../kept/ownership.ts";
-import type { ScanRecord } from "../../kept/scan-record.ts";
 import type { RowStep } from "./row-book.ts";
 
 /** A step of a scan: what is kept as one. */
 export interface Kept {
   readonly packs: readonly Pack[];
   readonly rows: RowStep;
-  readonly scan: ScanRecord;
+  readonly scan: KeptScan;
   /** Null: they are as they were kept before. */
   readonly places: KeptPlaces | null;
 }
@@ -51,7 +51,7 @@ export class ScanKeeper {
   }
 
   /** Rows go with their database's own row: what it has more of is an earlier scan's, and so are databases that the scan that ends did not tell of. */
-  async #keepRows({ stores, chunks }: RowStep, { status, firstPack }: ScanRecord): Promise<void> {
+  async #keepRows({ stores, chunks }: RowStep, { status, firstPack }: KeptScan): Promise<void> {
     const { medium } = this.#ownership;
     await database.rows.bulkPut([...chunks]);
     for (const store of stores) {

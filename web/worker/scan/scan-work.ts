@@ -10,11 +10,11 @@ import { Pace } from "../../../core/scan/pace.ts";
 import { StorageMap } from "../../../core/scan/storage-map.ts";
 import type { Work } from "../../../core/work/conductor.ts";
 import type { WorkState } from "../../../core/work/work-state.ts";
+import { type KeptScan, newScan, noCounts } from "../../kept/kept-scan.ts";
 import type { Medium } from "../../kept/medium.ts";
 import type { News } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
 import { NotMine } from "../../kept/ownership.ts";
-import { newScan, noCounts, type ScanRecord } from "../../kept/scan-record.ts";
 import { FindBook, PACK_FINDS } from "./find-book.ts";
 import { RowBook } from "./row-book.ts";
 import type { ScanKeeper } from "./scan-keeper.ts";
@@ -42,7 +42,7 @@ export class ScanWork implements Work<ScanEvent> {
   readonly #tools: ScanTools;
   readonly #pace = new Pace();
   readonly #told = new Set<string>();
-  #scan: ScanRecord;
+  #scan: KeptScan;
   #book: FindBook | null = null;
   #rows: RowBook | null = null;
   #map: StorageMap | null = null;
@@ -57,7 +57,7 @@ export class ScanWork implements Work<ScanEvent> {
     this.#scan = tools.medium.scan;
   }
 
-  get record(): ScanRecord {
+  get record(): KeptScan {
     return this.#scan;
   }
 
@@ -155,7 +155,7 @@ export class ScanWork implements Work<ScanEvent> {
   }
 
   /** Each trouble counts once: a scan that goes on tells those of its beginning again. */
-  #withTroubles({ troubles }: ScanBatch): ScanRecord["troubles"] {
+  #withTroubles({ troubles }: ScanBatch): KeptScan["troubles"] {
     const fresh = troubles.filter((trouble) => {
       const words = wordsOf(trouble);
       const isNew = !this.#told.has(words);
@@ -183,7 +183,7 @@ export class ScanWork implements Work<ScanEvent> {
   }
 
   /** The storage map as it is drawn now: until the volumes are known, as it was drawn last. */
-  get #drawn(): ScanRecord["map"] {
+  get #drawn(): KeptScan["map"] {
     return this.#map ? { size: this.#map.size, cells: this.#map.cells, strokes: this.#map.strokes } : this.#scan.map;
   }
 

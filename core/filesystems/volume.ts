@@ -20,7 +20,7 @@ export interface VolumeInfo {
 }
 
 /** Why a file system says something: which structure, where. Becomes evidence of a find. */
-export interface Record {
+export interface Trace {
   /** In plain words. */
   readonly what: string;
   /** Absolute byte offset of the structure. */
@@ -52,7 +52,7 @@ export interface ListedFile {
   readonly placements: readonly Placement[];
   /** Where its first byte was, even if that place is in use now. */
   readonly firstByte: number | null;
-  readonly records: readonly Record[];
+  readonly traces: readonly Trace[];
   /** What tells this file from all others of the medium where place and size do not: inode, version. */
   readonly key?: string;
   /** It is an earlier version of the file whose record stands there: where their contents agree, it is no find. */

@@ -1,4 +1,4 @@
-import type { Lacks } from "../kept/stretch.ts";
+import type { Lacks } from "../../kept/stretch.ts";
 
 /** What screens and workers say to each other. Errors cross as data: a class would not survive the way. */
 

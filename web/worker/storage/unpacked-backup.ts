@@ -1,8 +1,8 @@
 import { z } from "zod";
-import { unpackBackup } from "../../core/backup/unpack.ts";
-import { blobSource } from "../../core/bytes/blob-source.ts";
-import { type ByteSource, UnusableError, withTroubles } from "../../core/bytes/source.ts";
-import { unpackedFiles, unpackedFolder } from "../kept/unpacked-folder.ts";
+import { unpackBackup } from "../../../core/backup/unpack.ts";
+import { blobSource } from "../../../core/bytes/blob-source.ts";
+import { type ByteSource, UnusableError, withTroubles } from "../../../core/bytes/source.ts";
+import { unpackedFiles, unpackedFolder } from "../../kept/unpacked-folder.ts";
 import { openOwnFile } from "./own-file.ts";
 
 /** What was met while a backup was unpacked stands in its mark; marks of before are empty. */

@@ -1,6 +1,6 @@
-import { blobSource } from "../../core/bytes/blob-source.ts";
-import { type ByteSource, UnusableError } from "../../core/bytes/source.ts";
-import { tarSource } from "../../core/filesystems/tar/tar-source.ts";
+import { blobSource } from "../../../core/bytes/blob-source.ts";
+import { type ByteSource, UnusableError } from "../../../core/bytes/source.ts";
+import { tarSource } from "../../../core/filesystems/tar/tar-source.ts";
 
 /** A file of a folder, with its path below it. */
 interface FolderFile {

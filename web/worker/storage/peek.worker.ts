@@ -1,14 +1,14 @@
 import { expose } from "comlink";
-import { PassphraseNeeded } from "../../core/backup/unpack.ts";
-import { portableSha256 } from "../../core/bytes/hash.ts";
-import { patientSource } from "../../core/bytes/patient-source.ts";
-import { type KeptPlaces, PlaceLedger } from "../../core/bytes/place-ledger.ts";
-import { UnusableError } from "../../core/bytes/source.ts";
-import { openVolumes } from "../../core/filesystems/open-volumes.ts";
-import { sampleOf } from "../../core/medium/sample.ts";
-import type { MediumKind, Sample } from "../kept/medium.ts";
+import { PassphraseNeeded } from "../../../core/backup/unpack.ts";
+import { portableSha256 } from "../../../core/bytes/hash.ts";
+import { patientSource } from "../../../core/bytes/patient-source.ts";
+import { type KeptPlaces, PlaceLedger } from "../../../core/bytes/place-ledger.ts";
+import { UnusableError } from "../../../core/bytes/source.ts";
+import { openVolumes } from "../../../core/filesystems/open-volumes.ts";
+import { sampleOf } from "../../../core/medium/sample.ts";
+import type { MediumKind, Sample } from "../../kept/medium.ts";
+import type { Grant } from "./grant.ts";
 import { openStorage } from "./open-grant.ts";
-import type { Grant } from "./protocol.ts";
 
 /** A first look at something that was put on the bench, before there is a job. */
 export type Peek =

@@ -1,17 +1,17 @@
-import { holdsBackup } from "../../core/backup/unpack.ts";
-import { blobSource } from "../../core/bytes/blob-source.ts";
-import { portableSha256 } from "../../core/bytes/hash.ts";
-import { holedSource } from "../../core/bytes/holed-source.ts";
-import { rangeSource } from "../../core/bytes/range-source.ts";
-import { type ByteSource, UnusableError } from "../../core/bytes/source.ts";
-import { tarSource } from "../../core/filesystems/tar/tar-source.ts";
-import { sampleOf, wholeSampleOf } from "../../core/medium/sample.ts";
-import { openSparse } from "../../core/medium/sparse-image.ts";
-import { isLooseFile } from "../../core/scan/loose-files.ts";
-import type { MediumKind } from "../kept/medium.ts";
+import { holdsBackup } from "../../../core/backup/unpack.ts";
+import { blobSource } from "../../../core/bytes/blob-source.ts";
+import { portableSha256 } from "../../../core/bytes/hash.ts";
+import { holedSource } from "../../../core/bytes/holed-source.ts";
+import { rangeSource } from "../../../core/bytes/range-source.ts";
+import { type ByteSource, UnusableError } from "../../../core/bytes/source.ts";
+import { tarSource } from "../../../core/filesystems/tar/tar-source.ts";
+import { sampleOf, wholeSampleOf } from "../../../core/medium/sample.ts";
+import { openSparse } from "../../../core/medium/sparse-image.ts";
+import { isLooseFile } from "../../../core/scan/loose-files.ts";
+import type { MediumKind } from "../../kept/medium.ts";
+import { portSource } from "../phones/source-port.ts";
 import { filesIn, folderSource, pathsOf } from "./folder-files.ts";
-import { portSource } from "./phones/source-port.ts";
-import type { Grant } from "./protocol.ts";
+import type { Grant } from "./grant.ts";
 import { unpackedArchive, unpackedBackup } from "./unpacked-backup.ts";
 
 /**

@@ -1,5 +1,5 @@
-import { PlaceLedger } from "../../core/bytes/place-ledger.ts";
-import { database } from "../kept/database.ts";
+import { PlaceLedger } from "../../../core/bytes/place-ledger.ts";
+import { database } from "../../kept/database.ts";
 
 /** What one worker learned of a medium's bad places, for the others that read it too. */
 interface Learned {

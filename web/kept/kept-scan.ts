@@ -7,10 +7,10 @@ import { WORK_STATES } from "../../core/work/work-state.ts";
 import { Stretch } from "./stretch.ts";
 
 /** A scan as it is kept with its medium. */
-export const Counts = z.record(z.enum(KINDS), z.record(z.enum(STATES), z.number()));
+const Counts = z.record(z.enum(KINDS), z.record(z.enum(STATES), z.number()));
 export type Counts = z.infer<typeof Counts>;
 
-export const ScanRecord = z.object({
+export const KeptScan = z.object({
   status: z.enum(WORK_STATES),
   depth: z.enum(["quick", "deep"]),
   checkpoint: Checkpoint,
@@ -42,12 +42,12 @@ export const ScanRecord = z.object({
   /** Why it failed, in plain words. */
   because: z.string().nullable(),
 });
-export type ScanRecord = z.infer<typeof ScanRecord>;
+export type KeptScan = z.infer<typeof KeptScan>;
 
 export const noCounts = (): Counts =>
   Object.fromEntries(KINDS.map((kind) => [kind, Object.fromEntries(STATES.map((state) => [state, 0]))])) as Counts;
 
-export const newScan = (depth: Depth = "deep", firstPack = 0): ScanRecord => ({
+export const newScan = (depth: Depth = "deep", firstPack = 0): KeptScan => ({
   status: "new",
   depth,
   checkpoint: beginning({ depth, kinds: null }),
