@@ -102,7 +102,8 @@ export async function live(
       }
       again += event.finds.filter(({ id }) => from.finds.has(id)).length;
       passes.push(event.checkpoint.pass);
-      now = withBatch(now, structuredClone(event), volumes, ledger);
+      // Rows are read when they are asked for: they are kept as what they say.
+      now = withBatch(now, structuredClone({ ...event, records: recordsIn(event), rows: null }), volumes, ledger);
       const ends = event.checkpoint.pass === "done";
       if (++batches % keepEvery === 0 || ends) {
         if (how === "keeping fails" && batches >= after) return left(false);

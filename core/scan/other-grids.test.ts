@@ -55,6 +55,24 @@ function fillFat(image: string): void {
   for (const [path, content] of CONTENTS) put(image, path, content);
 }
 
+/** An ext4 volume with the contents, by the real tools. @returns its path */
+function ext4Card(name: string, blockBytes: number): string {
+  const image = shop.blank(name, MEBIBYTES);
+  shop.run("mkfs.ext4", "-q", "-F", "-b", String(blockBytes), image);
+  const writes = [["filler.bin", FILLER] as const, ...CONTENTS].map(([path, content]) => {
+    const file = join(shop.folder, path.replaceAll(/[/ ,]/g, "_"));
+    writeFileSync(file, content);
+    return `write ${file} "/${path}"`;
+  });
+  const [filler, ...others] = writes;
+  // Folders lie behind the filler, where the next volume writes nothing for itself; then it is written again, in its place and in a folder.
+  const again = [`rm /filler.bin`, filler.replace('/filler.bin"', '/Tour/filler.bin"')];
+  const commands = [filler, ...FOLDERS.map((folder) => `mkdir "/${folder}"`), ...others, ...again];
+  writeFileSync(join(shop.folder, "commands"), commands.join("\n"));
+  shop.run("debugfs", "-w", "-f", join(shop.folder, "commands"), image);
+  return image;
+}
+
 async function erasedOf(image: string) {
   const { finds, troubles } = await scanned(memorySource(shop.bytes(image), "card"));
   const erased = [...finds.values()].filter(({ state }) => state === "erased");
@@ -128,30 +146,53 @@ describe("contents of a volume that was formatted over", () => {
   });
 
   test("ext4 with blocks of 1 KiB, then of 4 KiB, and back", async () => {
-    const local = new Map<string, string>();
-    for (const [path, content] of [["filler.bin", FILLER] as const, ...CONTENTS]) {
-      const file = join(shop.folder, path.replaceAll(/[/ ,]/g, "_"));
-      writeFileSync(file, content);
-      local.set(path, file);
-    }
     for (const [before, after] of [
       [1024, 4096],
       [4096, 1024],
     ]) {
-      const image = shop.blank(`ext4-${before}.img`, MEBIBYTES);
-      shop.run("mkfs.ext4", "-q", "-F", "-b", String(before), image);
-      const commands = [
-        ...FOLDERS.map((folder) => `mkdir "/${folder}"`),
-        ...Array.from(local, ([path, file]) => `write ${file} "/${path}"`),
-      ];
-      writeFileSync(
-        join(shop.folder, "commands"),
-        commands.sort((a, b) => Number(b.includes("filler")) - Number(a.includes("filler"))).join("\n"),
-      );
-      shop.run("debugfs", "-w", "-f", join(shop.folder, "commands"), image);
+      const image = ext4Card(`ext4-${before}.img`, before);
       shop.run("mkfs.ext4", "-q", "-F", "-b", String(after), "-E", "nodiscard,lazy_itable_init=1", image);
-      expectAll((await erasedOf(image)).erased);
+      const { erased, troubles } = await erasedOf(image);
+      expectAll(erased);
+      // A volume of one group has no copy of its superblock: nothing says how the old one was laid out.
+      if (before === 4096) continue;
+      expectNames(erased);
+      // The root folder lies under what the new volume wrote for itself: its folders stand where a repair would put them.
+      expect(erased.find(({ name }) => name === "cues.csv")?.path).toMatch(/^\/lost\+found\/#\d+\/cues\.csv$/);
+      expect(troubles).toContain(`an older ext4 volume lay here, with blocks of ${before} bytes`);
     }
+  });
+
+  test("ext4, then FAT16: names, folders and dates come from its inodes", async () => {
+    const image = ext4Card("ext4-fat.img", 1024);
+    fat(image, 16, 16);
+    const { erased, troubles } = await erasedOf(image);
+    expect(troubles).toContain("an older ext4 volume lay here, with blocks of 1024 bytes");
+    expectAll(erased);
+    expectNames(erased);
+    expect(erased.find(({ name }) => name === "cues.csv")?.path).toBe("/Tour/cues.csv");
+  });
+
+  test("what a new file was written over is no part of the old one any more", async () => {
+    const image = ext4Card("ext4-over.img", 1024);
+    shop.run("mkfs.ext4", "-q", "-F", "-b", "4096", "-E", "nodiscard,lazy_itable_init=1", image);
+    const over = join(shop.folder, "over");
+    writeFileSync(over, noise(6_000_000, 77));
+    shop.run("debugfs", "-w", "-R", `write ${over} /over.bin`, image);
+    const { erased } = await erasedOf(image);
+    const filler = erased.find(({ name }) => name === "filler.bin");
+    expect(filler).toMatchObject({ size: FILLER.length, condition: "damaged" });
+    const holes = (filler?.extents ?? []).filter(({ offset }) => offset < 0).reduce((sum, { length }) => sum + length, 0);
+    expect(holes).toBeGreaterThanOrEqual(6_000_000);
+    expect(holes).toBeLessThan(11_000_000);
+    // What is left of it lies in its place.
+    const bytes = shop.bytes(image);
+    let at = 0;
+    for (const { offset, length } of filler?.extents ?? []) {
+      if (offset >= 0) expect(Buffer.from(bytes.subarray(offset, offset + length)).equals(FILLER.subarray(at, at + length))).toBe(true);
+      at += length;
+    }
+    expectAll(erased);
   });
 
   test("where only texts lay, a copy of the old superblock says where they began", async () => {

@@ -4,14 +4,15 @@ import type { Trouble } from "../../bytes/trouble.ts";
 import { freeBlocks } from "../block-runs.ts";
 import { ENCRYPTED_FILE, ENCRYPTED_FOLDERS } from "../sealed.ts";
 import { cutOff, type FileBatch, inBatches, type ListedFile, type Volume, type VolumeInfo } from "../volume.ts";
+import { superBlockHolds } from "./checks.ts";
 import { mapContent } from "./content-map.ts";
 import { Disk } from "./disk.ts";
 import { listErased, type StandingFile } from "./erased.ts";
-import { findGeometry, type Geometry, readGroups } from "./geometry.ts";
+import { findGeometry, type Geometry, readGeometry, readGroups } from "./geometry.ts";
 import { History, NOW } from "./history.ts";
 import { has, type InodeVersion, isAlive, readInode } from "./inode.ts";
 import { type Journal, readJournal } from "./journal.ts";
-import { FileType, Incompat } from "./layout.ts";
+import { FileType, Incompat, SuperBlock } from "./layout.ts";
 import { Names } from "./names.ts";
 import { mapThen, placementNow, ROOT, readFolder, type Standing } from "./tree.ts";
 
@@ -82,17 +83,22 @@ class Ext4Volume implements Volume {
     if (this.#journal) await history.read(this.#journal);
     const names = new Names(history);
     const standing = new Map<number, StandingFile>();
-    yield* this.#present(history, names, standing);
+    yield* this.#walk([{ number: ROOT, path: "/" }], history, names, standing);
+    yield* this.#walk(await this.#lostFolders(history, names), history, names, standing);
     yield* this.#lostPresent(history, names, standing);
     await this.#erasedFolders(history, names);
     const erased = await listErased(this.#disk, history, names, standing, this.#used);
     yield* inBatches(erased, (file) => file);
   }
 
-  /** Everything that the root folder leads to. */
-  async *#present(history: History, names: Names, standing: Map<number, StandingFile>): AsyncGenerator<FileBatch> {
+  /** Everything that these folders lead to. */
+  async *#walk(
+    pending: { number: number; path: string }[],
+    history: History,
+    names: Names,
+    standing: Map<number, StandingFile>,
+  ): AsyncGenerator<FileBatch> {
     const walked = new Set<number>();
-    const pending: { number: number; path: string }[] = [{ number: ROOT, path: "/" }];
     let batch: FileBatch = { files: [], troubles: [] };
     for (let folders = 0; pending.length > 0 && folders < MAX_FOLDERS; folders++) {
       const next = pending.pop();
@@ -129,6 +135,25 @@ class Ext4Volume implements Volume {
       }
     }
     yield batch;
+  }
+
+  /**
+   * Folders that stand and that none leads to: what led to them is lost, what they list is not. The topmost of them are put where the file system's own
+   * repair would put them (e2fsck(8): lost+found, a number sign and the inode).
+   */
+  async #lostFolders(history: History, names: Names): Promise<{ number: number; path: string }[]> {
+    const lost = new Set<number>();
+    const within = new Set<number>();
+    for (const { block, first } of this.#disk.tables()) {
+      const bytes = await this.#disk.block(block);
+      for (const inode of bytes ? this.#disk.inodesIn(bytes, first, this.#disk.placeOf(block)) : []) {
+        if (inode.mode !== "folder" || !isAlive(inode) || names.paths.has(inode.number) || lost.size >= MAX_FOLDERS) continue;
+        lost.add(inode.number);
+        const own = { ...inode, bytes: inode.bytes.slice() };
+        for (const name of (await readFolder(this.#disk, history, own, "/")).names) if (name.inode !== inode.number) within.add(name.inode);
+      }
+    }
+    return [...lost].filter((number) => !within.has(number)).map((number) => ({ number, path: `/lost+found/#${number}/` }));
   }
 
   async #file(
@@ -224,6 +249,16 @@ export async function openExt4(source: PatientSource, start: number, length: num
   if (found.fromGroup > 0)
     troubles.push({ what: `the superblock is lost; its copy in block group ${found.fromGroup} is used`, at: start + 1024, length: 1024 });
   troubles.push(...cutOff(start + geometry.blockCount * geometry.blockBytes, source.size));
+  return opened(source, geometry, length, index, troubles);
+}
+
+/** Opens what is left of a volume that begins at `start`, by a copy of its superblock alone: whatever stands at its beginning now. Null: the copy makes no sense. */
+export async function openExt4Copy(source: PatientSource, copy: Uint8Array, start: number, length: number): Promise<Volume | null> {
+  const geometry = copy.length >= SuperBlock.size ? readGeometry(copy, start) : null;
+  return geometry && (geometry.seed === null || superBlockHolds(copy)) ? opened(source, geometry, length, 0, []) : null;
+}
+
+async function opened(source: PatientSource, geometry: Geometry, length: number, index: number, troubles: Trouble[]): Promise<Volume> {
   const disk = new Disk(source, geometry);
   const beforeReplay = await readGroups(geometry, (block) => disk.block(block));
   disk.setGroups(beforeReplay.groups);

@@ -48,7 +48,7 @@ export interface Geometry {
 const MAX_GROUPS = 1 << 20;
 
 /** Reads a superblock's bytes. Null: it cannot be one of a volume that begins at `start` of a source of `size` bytes. */
-function readGeometry(bytes: Uint8Array, start: number): Geometry | null {
+export function readGeometry(bytes: Uint8Array, start: number): Geometry | null {
   if (SuperBlock.s_magic(bytes, 0) !== SUPER_SIGNATURE) return null;
   const logBlock = SuperBlock.s_log_block_size(bytes, 0);
   const rev = SuperBlock.s_rev_level(bytes, 0);
@@ -180,6 +180,9 @@ function descriptorPlace(geometry: Geometry, group: number, copyIn: number): { b
   return { block: superBlockIn(geometry, home) + (hasSuper(geometry, home) ? 1 : 0), at };
 }
 
+/** A group of which nobody knows which inodes were ever used: any may be. */
+const inodesUnknown = (group: Group): Group => ({ ...group, flags: group.flags & ~GroupFlag.inode_uninit, unusedInodes: 0 });
+
 /** Reads all group descriptors through `block`; one whose check sum does not agree is read from its copies. */
 export async function readGroups(
   geometry: Geometry,
@@ -192,6 +195,7 @@ export async function readGroups(
   const troubles: Trouble[] = [];
   for (let group = 0; group < geometry.groupCount; group++) {
     let best: Uint8Array | null = null;
+    let isCopy = false;
     for (const copyIn of copies) {
       const place = descriptorPlace(geometry, group, copyIn);
       const bytes = sane(place.block) ? await block(place.block) : null;
@@ -200,9 +204,10 @@ export async function readGroups(
       const read = readDescriptor(descriptor, geometry);
       const holds = kind === null || descriptorHolds(kind, geometry.seed ?? 0, geometry.uuid, group, descriptor);
       if (!sane(read.blockBitmap) || !sane(read.inodeTable)) continue;
-      best ??= descriptor;
-      if (!holds) continue;
+      if (best && !holds) continue;
       best = descriptor;
+      isCopy = copyIn !== 0;
+      if (!holds) continue;
       if (copyIn !== 0)
         troubles.push({
           what: `the descriptor of block group ${group} is broken; its copy is used`,
@@ -211,7 +216,8 @@ export async function readGroups(
         });
       break;
     }
-    if (best) groups.push(readDescriptor(best, geometry));
+    // Copies are written when a volume is made, and not kept up to date: inodes that were unused then are none now.
+    if (best) groups.push(isCopy ? inodesUnknown(readDescriptor(best, geometry)) : readDescriptor(best, geometry));
     else {
       groups.push({ blockBitmap: 0, inodeBitmap: 0, inodeTable: 0, flags: GroupFlag.inode_uninit, unusedInodes: geometry.inodesPerGroup });
       troubles.push({ what: `the descriptor of block group ${group} is lost, and with it its inodes`, at: geometry.start, length: 0 });

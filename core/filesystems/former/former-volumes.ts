@@ -9,6 +9,7 @@ import { Type } from "../exfat/layout.ts";
 import { SuperBlock as ExtSuper, SUPER_SIGNATURE } from "../ext4/layout.ts";
 import { fatFolders } from "../fat/directory.ts";
 import type { FileBatch, VolumeInfo } from "../volume.ts";
+import { type FormerExt4, formerExt4Files } from "./former-ext4.ts";
 import { formerLayout, type Witness } from "./layout-votes.ts";
 
 const SECTOR = 512;
@@ -135,7 +136,7 @@ export const mayTellOfFormer = (bytes: Uint8Array, at: number): boolean =>
 export class FormerVolumes {
   readonly #region: Region;
   readonly #kinds = [new FormerFolders("FAT", fatFolders, beginsWithDots), new FormerFolders("exFAT", exfatFolders, beginsExfatList)];
-  readonly #extGrids = new Map<string, Grid>();
+  readonly #exts = new Map<string, FormerExt4>();
 
   constructor(region: Region) {
     this.#region = region;
@@ -155,7 +156,7 @@ export class FormerVolumes {
     if (logBlock > 6 || group === 0 || ExtSuper.s_blocks_per_group(sector, 0) !== unit * 8) return false;
     const offset = at - (ExtSuper.s_first_data_block(sector, 0) + group * unit * 8) * unit;
     if (offset < this.#region.start || offset >= this.#region.start + this.#region.length) return false;
-    this.#extGrids.set(`${offset}/${unit}`, { offset, unit });
+    if (!this.#exts.has(`${offset}/${unit}`)) this.#exts.set(`${offset}/${unit}`, { offset, unit, copy: sector.slice(0, ExtSuper.size) });
     return true;
   }
 
@@ -163,7 +164,10 @@ export class FormerVolumes {
   grids(begun: Iterable<Begun>): Grid[] {
     const found = [...begun];
     const layouts = this.#kinds.map((kind) => kind.layout(this.#region, found)).filter((space) => space !== null);
-    return [...layouts.map(({ dataOffset, clusterBytes }) => ({ offset: dataOffset, unit: clusterBytes })), ...this.#extGrids.values()];
+    return [
+      ...layouts.map(({ dataOffset, clusterBytes }) => ({ offset: dataOffset, unit: clusterBytes })),
+      ...Array.from(this.#exts.values(), ({ offset, unit }) => ({ offset, unit })),
+    ];
   }
 
   /** The files of former volumes, as their folders tell. */
@@ -184,6 +188,8 @@ export class FormerVolumes {
       yield { files: [], troubles: [{ what, at: space.dataOffset, length: 0 }] };
       yield* volume.exhume(kind.foldersIn(map));
     }
+    const { source, start, length, free } = this.#region;
+    for (const ext of this.#exts.values()) yield* formerExt4Files(ext, source, start + length - ext.offset, free());
   }
 }
 
