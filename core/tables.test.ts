@@ -47,7 +47,7 @@ export const openCrate: OpenVolume = async (source, start, length, index) => {
   const info = { index, filesystem: "crate", start, length, label: null, encrypted: false, used: 1024, free: length - 1024, clusterBytes: 512 };
   const file = {
     at: start + 5, erased: false, name: "in the crate.bell", path: "/in the crate.bell", size: 512, modified: null, firstByte: start + 512,
-    placements: [{ extents: [{ offset: start + 512, length: 512 }], how: "it follows the lid" }], records: [{ what: "the lid names it", at: start }],
+    placements: [{ extents: [{ offset: start + 512, length: 512 }], how: "it follows the lid" }], traces: [{ what: "the lid names it", at: start }],
   };
   return {
     info,

@@ -115,9 +115,9 @@ export class RowColumns {
     columns.file[number] = FILES.indexOf(first.file);
     columns.page[number] = first.page;
     columns.at[number] = first.at;
-    // How whole a row is that a reader sees shows when it is read.
-    if (state !== "present") columns.condition[number] = CONDITIONS.indexOf(row.condition);
     const rest = this.#restOf(row);
+    // How whole a row is that a reader sees shows when it is read.
+    if (rest?.values) columns.condition[number] = CONDITIONS.indexOf(row.condition);
     if (rest) columns.rest.set(number, rest);
   }
 
