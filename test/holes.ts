@@ -495,13 +495,6 @@ export const HOLES: readonly Hole[] = [
     tests: ARCHIVES,
   },
   {
-    name: "files of an archive are told again when a scan goes on",
-    file: "core/scan/archived-finds.ts",
-    from: "if (told++ < before) continue;",
-    to: "told++;",
-    tests: ARCHIVES,
-  },
-  {
     name: "names in an archive lead out of it",
     file: "core/archives/zip-entries.ts",
     from: '.replace(/^(\\.{0,2}\\/+)+/, "")',

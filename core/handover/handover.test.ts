@@ -118,15 +118,11 @@ async function given(
       async () => {},
     ),
   );
+  const open = { source, contents: new Contents(source) };
   const { destination, files, steps } = memory(faults);
   const checked: WrittenFile[] = [];
   const notes: string[] = [];
-  for await (const event of writeFiles(
-    items ?? planFiles(chosen),
-    () => ({ source, contents: new Contents(source) }),
-    destination,
-    await portableSha256(),
-  ))
+  for await (const event of writeFiles(items ?? planFiles(chosen), () => open, destination, await portableSha256()))
     if (event.type === "checked") checked.push(event.file);
     else if (event.type === "no list") notes.push(event.because);
   return { checked, files, steps, notes };
