@@ -11,6 +11,7 @@ import { pullInChromium } from "./page-pull.ts";
 import { buildPage, servePage } from "./page-server.ts";
 import { FILE_MIB, Pulls } from "./pulls.ts";
 import { stockProgram } from "./stock-recover.ts";
+import { tablesInChromium } from "./tables.ts";
 import { wallInChromium } from "./wall.ts";
 
 const ROUNDS = 3;
@@ -20,6 +21,8 @@ const RESULT = "docs/BENCHMARKS.md";
 /** Files of two sizes are pulled through the page: its memory must not tell which. */
 const SMALL_MIB = 64;
 const LARGE_MIB = 512;
+/** Messages of the database whose table is opened. */
+const TABLE_ROWS = 1_000_000;
 const image = resolve(cardImage(join(CACHE, "card-1g.img")));
 
 const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
@@ -85,6 +88,7 @@ const recovered = Array.from({ length: ROUNDS }, () => {
 });
 const [small, large] = [await pullInChromium(PAGE, SMALL_MIB), await pullInChromium(PAGE, LARGE_MIB)];
 const wall = await wallInChromium(PAGE, image);
+const tables = await tablesInChromium(PAGE, resolve(messagesDatabase(join(CACHE, "messages-1m.db"), TABLE_ROWS)));
 const gib = CARD_BYTES / 1024 ** 3;
 const rows: [string, string, string, string][] = [
   [
@@ -148,6 +152,12 @@ const rows: [string, string, string, string][] = [
     `${wall.busy.toFixed(0)} ms`,
     `${(wall.busy / wall.quiet).toFixed(1)} × when nothing is scanned`,
     "≤ 100 ms",
+  ],
+  [
+    `first rows of a table of ${tables.rows.toLocaleString("en")}, whose scan is done`,
+    `${median(tables.first).toFixed(0)} ms`,
+    `${median(tables.first.map((time, round) => time / tables.read[round])).toFixed(2)} × reading its file`,
+    "≤ 500 ms",
   ],
   [
     "planted pictures found whole",

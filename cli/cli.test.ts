@@ -269,7 +269,7 @@ test("a packed database is scanned with the journal beside it; a backup with its
   ]);
   expect(jubar("scan", "phone.ab")).toMatchObject({ status: 2, stderr: "phone.ab is encrypted: its owner's passphrase is needed.\n" });
   expect(jubar("scan", "phone.ab", "--passphrase", "no")).toMatchObject({ status: 2, stderr: "This is not the passphrase of phone.ab.\n" });
-});
+}, 90_000);
 
 // RFC 8259 §6 has no infinity; the stock program writes it as a number beyond all others too ("JSON Functions", §4.1 of SQLite's documents).
 test("infinite values keep their sign, and integers beyond a double their last digit", () => {

@@ -518,7 +518,7 @@ export const HOLES: readonly Hole[] = [
   {
     name: "rows that fill no chunk yet are forgotten when another page goes on",
     file: "web/worker/scan/row-book.ts",
-    from: "if (last) open.columns.append(KeptChunk.parse(last));",
+    from: "if (last) open.columns.append(KeptChunk.parse(last), (await database.rests.get(key))?.rests ?? null);",
     to: "",
     tests: ROWS,
   },

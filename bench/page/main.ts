@@ -1,3 +1,4 @@
+import { measureTables } from "./tables.ts";
 import { measureWall } from "./wall.ts";
 
 const post = (body: unknown) => void fetch("/result", { method: "POST", body: JSON.stringify(body) });
@@ -12,8 +13,9 @@ function measure(worker: Worker, given: unknown): void {
 const input = document.querySelector<HTMLInputElement>("#image");
 input?.addEventListener("change", () => {
   const [file] = input.files ?? [];
-  if (location.search.includes("wall")) {
-    void measureWall(file).then(post, (cause: unknown) => post({ failed: String(cause) }));
+  const own = location.search.includes("wall") ? measureWall : location.search.includes("tables") ? measureTables : null;
+  if (own) {
+    void own(file).then(post, (cause: unknown) => post({ failed: String(cause) }));
     return;
   }
   measure(new Worker(new URL("./worker.ts", import.meta.url), { type: "module" }), { file, reads: !location.search.includes("memory") });

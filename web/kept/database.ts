@@ -4,7 +4,7 @@ import type { Find } from "../../core/finds/find.ts";
 import type { ComputerKey } from "../../core/phones/adb/keys.ts";
 import type { ModelCard } from "../../core/phones/model-cards.ts";
 import { Job } from "./job.ts";
-import type { KeptChunk, KeptStore } from "./kept-rows.ts";
+import type { KeptChunk, KeptRests, KeptStore } from "./kept-rows.ts";
 import { Medium } from "./medium.ts";
 import { KeptPart } from "./part.ts";
 import { intakeFromWants, mediaOfTickets, phoneOfTicket, sweepByDetectors } from "./upgrades.ts";
@@ -25,6 +25,7 @@ class JubarDatabase extends Dexie {
   /** Databases whose rows are kept, and the rows. */
   declare stores: Table<KeptStore, [number, string]>;
   declare rows: Table<KeptChunk, [number, string, number]>;
+  declare rests: Table<KeptRests, [number, string, number]>;
   /** What is known of the bad places of each medium. */
   declare places: Table<KeptPlaces & { readonly medium: number }, number>;
   /** SHA-256 of finds whose content was read. */
@@ -56,7 +57,11 @@ class JubarDatabase extends Dexie {
     // What version 4 carried over.
     this.version(5).stores({ chunks: null, copies: null });
     this.version(6).upgrade((kept) => kept.table("media").toCollection().modify(sweepByDetectors));
-    this.version(7).stores({ stores: "[medium+find], medium", rows: "[medium+find+number], medium" });
+    this.version(7).stores({
+      stores: "[medium+find], medium",
+      rows: "[medium+find+number], medium",
+      rests: "[medium+find+number], medium",
+    });
   }
 }
 

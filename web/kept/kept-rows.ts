@@ -1,5 +1,5 @@
 import { z } from "zod";
-import type { RowChunk } from "../../core/sqlite/rows/row-columns.ts";
+import type { RowChunk, RowRests } from "../../core/sqlite/rows/row-columns.ts";
 
 /** Rows that are kept together. */
 export const CHUNK_ROWS = 4096;
@@ -36,8 +36,6 @@ export const KeptStore = z.object({
 export type KeptStore = z.infer<typeof KeptStore>;
 
 const flat = <T>(kind: new (...args: never[]) => T) => z.custom<T>((value) => value instanceof kind);
-/** What stands in no column is taken as it is: a row that cannot be read shows nothing. */
-const Rest = z.custom<RowChunk["rest"]>((value) => value instanceof Map);
 
 /** Some rows of a store, by number. */
 export const KeptChunk = z.object({
@@ -51,8 +49,16 @@ export const KeptChunk = z.object({
   file: flat(Uint8Array),
   page: flat(Uint32Array),
   at: flat(Float64Array),
-  rest: Rest,
+  more: flat(Uint8Array),
 });
+
+/** What stands in no column of a chunk's rows: asked for when such a row is looked at. */
+export interface KeptRests {
+  readonly medium: number;
+  readonly find: string;
+  readonly number: number;
+  readonly rests: RowRests;
+}
 export interface KeptChunk extends RowChunk {
   readonly medium: number;
   readonly find: string;

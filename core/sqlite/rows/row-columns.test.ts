@@ -46,7 +46,8 @@ test.each(DATABASES)("%s: every row, present, erased and edited, from log and jo
 test("through chunks of any size, as a browser's database gives them back", async () => {
   await expectSame(sourcesOfBytes(databaseBytes("external")), (columns) => {
     const back = new RowColumns(structuredClone(columns.tables), 1);
-    for (let at = 0; at < columns.length; at += 37) back.append(structuredClone(columns.chunk(at, at + 37)));
+    for (let at = 0; at < columns.length; at += 37)
+      back.append(structuredClone(columns.chunk(at, at + 37)), structuredClone(columns.rests(at, at + 37)));
     return back;
   });
 });

@@ -20,6 +20,12 @@ export interface RowRest {
   readonly versions?: readonly Version[];
 }
 
+/** What stands in no column, by the number of its row. */
+export type RowRests = ReadonlyMap<number, RowRest>;
+
+/** Has a row a rest, and does that tell of older contents? */
+const More = { nothing: 0, rest: 1, versions: 2 } as const;
+
 /** Some rows of one database as they are kept: flat columns, one element a row. */
 export interface RowChunk {
   /** Number of its table in the list of tables. */
@@ -32,26 +38,26 @@ export interface RowChunk {
   readonly page: Uint32Array;
   /** Byte offset of its cell in its file. */
   readonly at: Float64Array;
-  readonly rest: ReadonlyMap<number, RowRest>;
+  /** Of which rows more is known than stands in the columns. */
+  readonly more: Uint8Array;
 }
 
 /** What stands in the columns of one row. */
 export interface RowPlace {
   readonly table: Table;
-  readonly rowid: number | bigint | null;
+  readonly rowid: number | null;
   readonly state: Row["state"];
   readonly condition: Row["condition"];
   readonly file: FileName;
   readonly page: number;
   readonly at: number;
-  readonly rest: RowRest | null;
 }
 
 const FIRST_ROOM = 512;
 /** Rows that are told of are of so many tables at most: the number of a table has two bytes. */
 const MOST_TABLES = 0xffff;
 
-const emptyChunk = (room: number): RowChunk & { rest: Map<number, RowRest> } => ({
+const emptyChunk = (room: number): RowChunk => ({
   table: new Uint16Array(room),
   rowid: new Float64Array(room),
   state: new Uint8Array(room),
@@ -59,7 +65,7 @@ const emptyChunk = (room: number): RowChunk & { rest: Map<number, RowRest> } => 
   file: new Uint8Array(room),
   page: new Uint32Array(room),
   at: new Float64Array(room),
-  rest: new Map(),
+  more: new Uint8Array(room),
 });
 
 /**
@@ -70,13 +76,19 @@ export class RowColumns {
   /** Tables that rows are of, by number. */
   readonly tables: Table[] = [];
   readonly #numbers = new Map<Table, number>();
+  readonly #rests = new Map<number, RowRest>();
+  readonly #fetch: ((row: number) => Promise<RowRest | null>) | null;
   #columns = emptyChunk(FIRST_ROOM);
   #length = 0;
 
-  /** `tables`: those that are known already, in their order. `room`: rows that come. */
-  constructor(tables: readonly Table[] = [], room = FIRST_ROOM) {
+  /**
+   * `tables`: those that are known already, in their order. `room`: rows that come. `fetch`: where the rests of rows are got that were appended without
+   * theirs.
+   */
+  constructor(tables: readonly Table[] = [], room = FIRST_ROOM, fetch: ((row: number) => Promise<RowRest | null>) | null = null) {
     this.tables.push(...tables);
     this.#columns = emptyChunk(room);
+    this.#fetch = fetch;
   }
 
   get length(): number {
@@ -98,9 +110,9 @@ export class RowColumns {
     const room = this.#columns.table.length;
     if (rows <= room) return;
     const fresh = emptyChunk(Math.max(rows, room * 2));
-    const { rest, ...old } = this.#columns;
-    for (const name of Object.keys(old) as (keyof typeof old)[]) grown(old[name] as Float64Array, fresh[name] as Float64Array);
-    this.#columns = { ...fresh, rest };
+    const old = this.#columns;
+    for (const name of Object.keys(old) as (keyof RowChunk)[]) grown(old[name] as Float64Array, fresh[name] as Float64Array);
+    this.#columns = fresh;
   }
 
   put(row: Row): void {
@@ -118,7 +130,8 @@ export class RowColumns {
     const rest = this.#restOf(row);
     // How whole a row is that a reader sees shows when it is read.
     if (rest?.values) columns.condition[number] = CONDITIONS.indexOf(row.condition);
-    if (rest) columns.rest.set(number, rest);
+    columns.more[number] = rest ? (rest.versions ? More.versions : More.rest) : More.nothing;
+    if (rest) this.#rests.set(number, rest);
   }
 
   #restOf(row: Row): RowRest | null {
@@ -129,61 +142,68 @@ export class RowColumns {
     return { ...more, values: row.values, evidence: row.evidence, ...(among && { among }) };
   }
 
-  /** Takes in rows that were kept. */
-  append(chunk: RowChunk): void {
+  /** Takes in rows that were kept, with their rests or without. */
+  append(chunk: RowChunk, rests: RowRests | null): void {
     const from = this.#length;
     this.#length += chunk.table.length;
     this.#makeRoom(this.#length);
-    const { rest, ...columns } = this.#columns;
-    for (const name of Object.keys(columns) as (keyof typeof columns)[]) columns[name].set(chunk[name], from);
-    for (const [number, one] of chunk.rest) rest.set(from + number, one);
+    for (const name of Object.keys(this.#columns) as (keyof RowChunk)[]) this.#columns[name].set(chunk[name], from);
+    for (const [number, one] of rests ?? []) this.#rests.set(from + number, one);
   }
 
   /** Rows `from` to `to`, as they are kept. */
   chunk(from: number, to: number): RowChunk {
-    const { rest, ...columns } = this.#columns;
     const end = Math.min(to, this.#length);
-    const cut = <T extends { slice(from: number, to: number): T }>(column: T): T => column.slice(from, end);
+    const { table, rowid, state, condition, file, page, at, more } = this.#columns;
+    return {
+      table: table.slice(from, end),
+      rowid: rowid.slice(from, end),
+      state: state.slice(from, end),
+      condition: condition.slice(from, end),
+      file: file.slice(from, end),
+      page: page.slice(from, end),
+      at: at.slice(from, end),
+      more: more.slice(from, end),
+    };
+  }
+
+  /** What stands in no column of rows `from` to `to`, counted from the first of them. */
+  rests(from: number, to: number): RowRests {
     const some = new Map<number, RowRest>();
-    for (let row = from; row < end; row++) {
-      const one = rest.get(row);
+    for (let row = from; row < Math.min(to, this.#length); row++) {
+      const one = this.#rests.get(row);
       if (one) some.set(row - from, one);
     }
-    return {
-      table: cut(columns.table),
-      rowid: cut(columns.rowid),
-      state: cut(columns.state),
-      condition: cut(columns.condition),
-      file: cut(columns.file),
-      page: cut(columns.page),
-      at: cut(columns.at),
-      rest: some,
-    };
+    return some;
   }
 
   /** Forgets all rows; the tables stay. */
   clear(): void {
     this.#length = 0;
-    this.#columns.rest.clear();
+    this.#rests.clear();
   }
 
   tableOf = (row: number): number => this.#columns.table[row];
   stateOf = (row: number): Row["state"] => ROW_STATES[this.#columns.state[row]];
   /** Are older contents of it known? */
-  isEdited = (row: number): boolean => this.#columns.rest.get(row)?.versions !== undefined;
+  isEdited = (row: number): boolean => this.#columns.more[row] === More.versions;
 
+  async restOf(row: number): Promise<RowRest | null> {
+    if (this.#columns.more[row] === More.nothing) return null;
+    return this.#rests.get(row) ?? (await this.#fetch?.(row)) ?? null;
+  }
+
+  /** What its columns say. A row id that is too large for them stands in its rest. */
   placeOf(row: number): RowPlace {
-    const { table, rowid, condition, file, page, at, rest } = this.#columns;
-    const more = rest.get(row) ?? null;
+    const { table, rowid, condition, file, page, at } = this.#columns;
     return {
       table: this.tables[table[row]],
-      rowid: more?.rowid ?? (Number.isNaN(rowid[row]) ? null : rowid[row]),
+      rowid: Number.isNaN(rowid[row]) ? null : rowid[row],
       state: this.stateOf(row),
       condition: CONDITIONS[condition[row]],
       file: FILES[file[row]],
       page: page[row],
       at: at[row],
-      rest: more,
     };
   }
 }

@@ -35,8 +35,9 @@ export class RowReader {
 
   async row(rows: RowColumns, number: number): Promise<Row> {
     const place = rows.placeOf(number);
-    const { table, rowid, state, rest } = place;
-    const told = { table, rowid, state, versions: rest?.versions ?? [] };
+    const rest = await rows.restOf(number);
+    const { table, state } = place;
+    const told = { table, rowid: rest?.rowid ?? place.rowid, state, versions: rest?.versions ?? [] };
     const among = rest?.among?.map((one) => rows.tables[one]);
     if (rest?.values)
       return { ...told, condition: place.condition, values: rest.values, evidence: rest.evidence ?? [], ...(among && { among }) };

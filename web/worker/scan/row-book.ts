@@ -1,19 +1,26 @@
 import type { FoundRows } from "../../../core/scan/row-records.ts";
 import { RowColumns } from "../../../core/sqlite/rows/row-columns.ts";
 import { database } from "../../kept/database.ts";
-import { CHUNK_ROWS, KeptChunk, KeptStore } from "../../kept/kept-rows.ts";
+import { CHUNK_ROWS, KeptChunk, type KeptRests, KeptStore } from "../../kept/kept-rows.ts";
 
 /** What of the rows of a scan is to be kept with its next step. */
 export interface RowStep {
   readonly stores: readonly KeptStore[];
   readonly chunks: readonly KeptChunk[];
+  readonly rests: readonly KeptRests[];
+}
+
+interface FullChunk {
+  readonly chunk: KeptChunk;
+  readonly rests: KeptRests;
 }
 
 /** One database whose rows are told of: those that fill no chunk yet, and those that are still to be kept. */
 class OpenStore {
   readonly store: { -readonly [K in keyof KeptStore]: KeptStore[K] };
   readonly columns: RowColumns;
-  readonly chunks: KeptChunk[] = [];
+  /** Chunks that are full, with their rests. */
+  readonly full: FullChunk[] = [];
 
   constructor(store: KeptStore) {
     this.store = { ...store };
@@ -30,21 +37,22 @@ class OpenStore {
       this.columns.put(row);
       this.store.rows++;
       if (this.columns.length < CHUNK_ROWS) continue;
-      this.chunks.push(this.#chunk());
+      this.full.push(this.#chunk());
       this.columns.clear();
     }
   }
 
-  #chunk(): KeptChunk {
+  #chunk(): FullChunk {
     const { medium, find } = this.store;
-    return { medium, find, number: this.#filling, ...this.columns.chunk(0, CHUNK_ROWS) };
+    const key = { medium, find, number: this.#filling };
+    return { chunk: { ...key, ...this.columns.chunk(0, CHUNK_ROWS) }, rests: { ...key, rests: this.columns.rests(0, CHUNK_ROWS) } };
   }
 
-  step(): { store: KeptStore; chunks: KeptChunk[] } {
+  step(): { store: KeptStore; chunks: FullChunk[] } {
     const { tables } = this.columns;
     return {
       store: { ...this.store, tables: structuredClone(tables) as KeptStore["tables"] },
-      chunks: this.columns.length > 0 ? [...this.chunks, this.#chunk()] : this.chunks,
+      chunks: this.columns.length > 0 ? [...this.full, this.#chunk()] : this.full,
     };
   }
 }
@@ -81,8 +89,9 @@ export class RowBook {
     const open = new OpenStore(goesOn ? kept : { medium: this.#medium, find, scan: this.#scan, tables: [], rows: 0, complete: false });
     // Rows that fill no chunk yet are filled up.
     const begun = goesOn ? Math.floor(kept.rows / CHUNK_ROWS) : 0;
-    const last = goesOn && kept.rows % CHUNK_ROWS > 0 ? await database.rows.get([this.#medium, find, begun]) : undefined;
-    if (last) open.columns.append(KeptChunk.parse(last));
+    const key: [number, string, number] = [this.#medium, find, begun];
+    const last = goesOn && kept.rows % CHUNK_ROWS > 0 ? await database.rows.get(key) : undefined;
+    if (last) open.columns.append(KeptChunk.parse(last), (await database.rests.get(key))?.rests ?? null);
     this.#open.set(find, open);
     return open;
   }
@@ -90,7 +99,13 @@ export class RowBook {
   /** What changed since it was kept. */
   step(): RowStep {
     const steps = Array.from(this.#open.values(), (open) => open.step());
-    return { stores: steps.map(({ store }) => store), chunks: steps.flatMap(({ chunks }) => chunks) };
+    const chunks = steps.flatMap((one) => one.chunks);
+    return {
+      stores: steps.map(({ store }) => store),
+      chunks: chunks.map(({ chunk }) => chunk),
+      // A chunk without any has its old ones taken away.
+      rests: chunks.map(({ rests }) => rests),
+    };
   }
 
   /** This is kept now. */
@@ -99,7 +114,7 @@ export class RowBook {
     for (const { find, complete } of stores) {
       const open = this.#open.get(find);
       if (!open) continue;
-      open.chunks.splice(0, open.chunks.length, ...open.chunks.filter((one) => !whole.has(one)));
+      open.full.splice(0, open.full.length, ...open.full.filter(({ chunk }) => !whole.has(chunk)));
       if (complete) this.#open.delete(find);
     }
   }

@@ -31,39 +31,43 @@ export class ScanKeeper {
   /** @throws NotMine where another tab took the medium over; QuotaExceededError and others where nothing was kept */
   async keep({ packs, rows, scan, places }: Kept): Promise<void> {
     const { medium } = this.#ownership;
-    await database.transaction(
-      "rw",
-      [database.jobs, database.media, database.packs, database.places, database.stores, database.rows],
-      async () => {
-        await this.#ownership.check();
-        await database.packs.bulkPut([...packs]);
-        // What an earlier scan found goes when this one has told everything anew, and with the same stroke.
-        if (scan.status === "done") await database.packs.where("[medium+number]").between([medium, 0], [medium, scan.firstPack]).delete();
-        await this.#keepRows(rows, scan);
-        if (places) await database.places.put({ medium, ...places });
-        await database.media.update(medium, { scan: structuredClone(scan) });
-        await database.jobs.update(this.#job, { touchedAt: Date.now() });
-      },
-    );
+    const { jobs, media, packs: ofFinds, places: bad, stores, rows: ofStores, rests } = database;
+    await database.transaction("rw", [jobs, media, ofFinds, bad, stores, ofStores, rests], async () => {
+      await this.#ownership.check();
+      await database.packs.bulkPut([...packs]);
+      // What an earlier scan found goes when this one has told everything anew, and with the same stroke.
+      if (scan.status === "done") await database.packs.where("[medium+number]").between([medium, 0], [medium, scan.firstPack]).delete();
+      await this.#keepRows(rows, scan);
+      if (places) await database.places.put({ medium, ...places });
+      await database.media.update(medium, { scan: structuredClone(scan) });
+      await database.jobs.update(this.#job, { touchedAt: Date.now() });
+    });
     const firstPack = scan.status === "done" ? scan.firstPack : 0;
     if (packs.length > 0 || scan.status === "done")
       this.#line.say({ type: "kept", job: this.#job, medium, packs: packs.map(({ number }) => number), firstPack });
   }
 
   /** Rows go with their database's own row: what it has more of is an earlier scan's, and so are databases that the scan that ends did not tell of. */
-  async #keepRows({ stores, chunks }: RowStep, { status, firstPack }: KeptScan): Promise<void> {
+  async #keepRows({ stores, chunks, rests }: RowStep, { status, firstPack }: KeptScan): Promise<void> {
     const { medium } = this.#ownership;
     await database.rows.bulkPut([...chunks]);
+    await database.rests.bulkPut([...rests]);
     for (const store of stores) {
-      const end = Math.ceil(store.rows / CHUNK_ROWS);
       await database.stores.put(store);
-      await database.rows.where("[medium+find+number]").between([medium, store.find, end], [medium, store.find, Dexie.maxKey]).delete();
+      await this.#dropRows(store.find, Math.ceil(store.rows / CHUNK_ROWS));
     }
     if (status !== "done") return;
     for (const { find, scan } of await database.stores.where({ medium }).toArray())
       if (scan !== firstPack) {
         await database.stores.delete([medium, find]);
-        await database.rows.where("[medium+find+number]").between([medium, find, Dexie.minKey], [medium, find, Dexie.maxKey]).delete();
+        await this.#dropRows(find, 0);
       }
+  }
+
+  /** Drops the rows of a store from a chunk on. */
+  async #dropRows(find: string, from: number): Promise<void> {
+    const { medium } = this.#ownership;
+    for (const table of [database.rows, database.rests])
+      await table.where("[medium+find+number]").between([medium, find, from], [medium, find, Dexie.maxKey]).delete();
   }
 }

@@ -190,7 +190,7 @@ export class ScanWork implements Work<ScanEvent> {
   /** Finds, counts, places and checkpoint in one transaction: after a crash they agree. */
   async keep(status: WorkState, because: string | null): Promise<void> {
     const packs = this.#book?.dirty() ?? [];
-    const rows = this.#rows?.step() ?? { stores: [], chunks: [] };
+    const rows = this.#rows?.step() ?? { stores: [], chunks: [], rests: [] };
     const kept = { ...this.#scan, status, because, map: this.#drawn };
     const { ledger, keeper } = this.#tools;
     const { version } = ledger;
