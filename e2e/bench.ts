@@ -33,11 +33,24 @@ export class Bench {
 
   /** Drops a real file from the disk, as the operating system does: the page gets a handle it can open again. */
   async drop(path: string): Promise<void> {
-    const zone = await this.page.getByRole("region", { name: /^Drop .*storage here$/ }).boundingBox();
-    if (!zone) throw new Error("no place to drop");
+    const zone = await this.#zone();
     const protocol = await this.page.context().newCDPSession(this.page);
     const at = { x: zone.x + zone.width / 2, y: zone.y + zone.height / 2, data: { items: [], files: [path], dragOperationsMask: 1 } };
     for (const type of ["dragEnter", "dragOver", "drop"] as const) await protocol.send("Input.dispatchDragEvent", { type, ...at });
+  }
+
+  /** Where the drop zone lies, once what loads above it moves it no more. */
+  async #zone(): Promise<{ x: number; y: number; width: number; height: number }> {
+    const place = () => this.page.getByRole("region", { name: /^Drop .*storage here$/ }).boundingBox();
+    let zone = await place();
+    for (let still = 0; still < 3; ) {
+      await this.page.waitForTimeout(100);
+      const now = await place();
+      still = zone && now && zone.x === now.x && zone.y === now.y && zone.height === now.height ? still + 1 : 0;
+      zone = now;
+    }
+    if (!zone) throw new Error("no place to drop");
+    return zone;
   }
 
   /** Gives a file through the plain file field: no handle, as in browsers that have none. */
