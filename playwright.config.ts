@@ -1,6 +1,8 @@
 import { defineConfig } from "@playwright/test";
 import { adbServerPort, OWN_PLACE, PLACES, serverPort } from "./e2e/places.ts";
 
+const ALONE = /kills\.spec\.ts/;
+
 /** One server for each place: what one test does to a practice phone, another must not see. */
 const serverAt = (place: number) => ({
   command: `node --import tsx server/main.ts --port ${serverPort(place)} --media demo/practice-media.json --practice`,
@@ -20,6 +22,11 @@ export default defineConfig({
   // `npm run test:long` runs what is slow and seldom tells anything new, and only that.
   ...(process.env.JUBAR_LONG === undefined ? { grepInvert: /@long/ } : { grep: /@long/ }),
   reporter: [["list"], ["json"]],
+  // What is measured by the clock runs when nothing else does. By itself: `npx playwright test --no-deps e2e/kills.spec.ts`.
+  projects: [
+    { name: "side by side", testIgnore: ALONE },
+    { name: "alone", testMatch: ALONE, dependencies: ["side by side"], workers: 1 },
+  ],
   webServer: Array.from({ length: PLACES }, (_, place) => serverAt(place)),
   use: {
     baseURL: `http://127.0.0.1:${serverPort(OWN_PLACE)}`,

@@ -18,8 +18,8 @@ import { Mortal } from "./mortal.ts";
 const IS_LONG = process.env.JUBAR_LONG !== undefined;
 /** Milliseconds that each reading of the card takes: so slow that its scan can be killed in each of its passes, again and again. */
 const DELAY_MS = IS_LONG ? 40 : 22;
-/** Seconds of work that a kill may cost, by the clock of a machine on which another test runs beside this one. */
-const MOST_DONE_AGAIN = 8;
+/** Seconds of work that a kill may cost. */
+const MOST_DONE_AGAIN = 5;
 const PORT = 27_318;
 const DEEP = { depth: "deep", kinds: null } as const;
 const ORDER = ["listing", "sweep", "archives", "databases", "reconcile", "done"];

@@ -539,8 +539,8 @@ export const HOLES: readonly Hole[] = [
   {
     name: "what was written over a formatted volume's file is given out as a part of it",
     file: "core/filesystems/former/former-ext4.ts",
-    from: "const placements = file.placements.map((one) => now.cut(one));",
-    to: "const placements = file.placements.map((one) => (now ? one : now.cut(one)));",
+    from: "const placements = file.placements.map((one) => cutToFree(one, now));",
+    to: "const placements = file.placements.map((one) => (now ? one : cutToFree(one, now)));",
     tests: GRIDS,
   },
   {

@@ -1,6 +1,6 @@
 import { MAX_HEADER, readHeader } from "../backup/header.ts";
 import { sliceSource, totalLength } from "../bytes/extents.ts";
-import { type PackedWith, TRAP } from "../bytes/inflate.ts";
+import { type Ending, type PackedWith, TRAP } from "../bytes/inflate.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { openTar } from "../filesystems/tar/tar-volume.ts";
 import { type Entry, MOST_ENTRIES } from "./entry.ts";
@@ -26,13 +26,24 @@ async function* tarEntries(content: ByteSource, trouble: Trouble): AsyncGenerato
   }
 }
 
+/** How far a packed stream goes; where it is not whole that is told. Null: it is a trap, and left. */
+async function endOf(content: ByteSource, how: PackedWith, trouble: Trouble): Promise<Ending | null> {
+  const ending = await inflatedLength(content, how);
+  if (ending.how === "trap") trouble(`it ${TRAP}`);
+  else if (ending.how !== "whole")
+    trouble(`what is packed ${ending.how === "broken" ? "is broken" : "breaks off"} after ${ending.packed} bytes: what follows is lost`);
+  return ending.how === "trap" ? null : ending;
+}
+
 /** The files of an archive that is packed as one stream: each lies somewhere in what comes out. */
-async function* streamedEntries(content: ByteSource, how: PackedWith, from: number, trouble: Trouble): AsyncGenerator<Entry> {
+async function* streamedEntries(
+  content: ByteSource,
+  how: PackedWith,
+  from: number,
+  { how: ended, unpacked }: Ending,
+  trouble: Trouble,
+): AsyncGenerator<Entry> {
   const stored = [{ offset: from, length: content.size - from }];
-  const { how: ended, packed, unpacked } = await inflatedLength(sliceSource(content, from, content.size - from), how);
-  if (ended === "trap") return trouble(`it ${TRAP}`);
-  if (ended !== "whole")
-    trouble(`what is packed ${ended === "broken" ? "is broken" : "breaks off"} after ${packed} bytes: what follows is lost`);
   const plain = new Contents(content).of({ extents: stored, packed: { with: how, skip: 0 }, size: unpacked });
   for await (const entry of tarEntries(plain, trouble)) {
     const [first, ...more] = entry.extents;
@@ -54,8 +65,10 @@ async function* backupEntries(content: ByteSource, trouble: Trouble): AsyncGener
   if (typeof header === "string") return trouble(header);
   if (header.encryption) return trouble("it is encrypted: given back and dropped by itself it opens with its owner's passphrase");
   const { compressed, length } = header;
-  if (compressed) yield* streamedEntries(content, "zlib", length, trouble);
-  else
+  if (compressed) {
+    const ending = await endOf(sliceSource(content, length, content.size - length), "zlib", trouble);
+    if (ending) yield* streamedEntries(content, "zlib", length, ending, trouble);
+  } else
     for await (const entry of tarEntries(sliceSource(content, length, content.size - length), trouble))
       yield {
         ...entry,
@@ -69,14 +82,13 @@ const LEAST_OF_BROKEN = 4096;
 
 /** A packed file of one name, or an archive that was packed as a whole. */
 async function* gzipEntries(content: ByteSource, trouble: Trouble): AsyncGenerator<Entry> {
-  const { how, packed, unpacked } = await inflatedLength(content, "gzip");
-  if (how === "trap") return trouble(`it ${TRAP}`);
-  if (how !== "whole" && unpacked < LEAST_OF_BROKEN) return trouble("what is packed in it is broken from its beginning on");
+  const ending = await endOf(content, "gzip", trouble);
+  if (!ending) return;
+  const { how, unpacked } = ending;
+  if (how !== "whole" && unpacked < LEAST_OF_BROKEN) return;
   const stored = [{ offset: 0, length: content.size }];
   const plain = new Contents(content).of({ extents: stored, packed: { with: "gzip", skip: 0 }, size: unpacked });
-  if (await openTar(plain, 0, plain.size, 0)) return yield* streamedEntries(content, "gzip", 0, trouble);
-  if (how !== "whole")
-    trouble(`what is packed ${how === "broken" ? "is broken" : "breaks off"} after ${packed} bytes: what follows is lost`);
+  if (await openTar(plain, 0, plain.size, 0)) return yield* streamedEntries(content, "gzip", 0, ending, trouble);
   const name = content.name.replace(/\.gz$/i, "");
   yield {
     at: 0,

@@ -1,7 +1,7 @@
 import { dosTime } from "../bytes/dos-time.ts";
 import { type Ending, inflated } from "../bytes/inflate.ts";
 import { u32, u64 } from "../bytes/layout.ts";
-import { piecesFrom } from "../bytes/pieces.ts";
+import { piecesFrom, some } from "../bytes/pieces.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { windowSource } from "../bytes/window-source.ts";
 import { type Entry, MOST_ENTRIES } from "./entry.ts";
@@ -44,9 +44,6 @@ interface Told {
   readonly localHeader: number;
 }
 
-const readSome = (content: ByteSource, at: number, length: number): Promise<Uint8Array> =>
-  content.read(Math.min(at, content.size), Math.max(0, Math.min(length, content.size - at)));
-
 /** The extra fields of an entry, by kind. A field that runs over the end is none. */
 function extraFields(bytes: Uint8Array): Map<number, Uint8Array> {
   const fields = new Map<number, Uint8Array>();
@@ -84,15 +81,29 @@ function plainText(bytes: Uint8Array): string {
   }
 }
 
+/** What local and central header say of an entry in fields of one name. */
+const saidBy = (
+  header: typeof LocalHeader | typeof CentralHeader,
+  head: Uint8Array,
+  name: Uint8Array,
+  extra: ReadonlyMap<number, Uint8Array>,
+): Pick<Told, "name" | "flags" | "method" | "modified" | "crc"> => ({
+  name: textOf(name, header.flags(head, 0)),
+  flags: header.flags(head, 0),
+  method: header.method(head, 0),
+  modified: timeOf(extra.get(Extra.timestamp), header.date(head, 0), header.time(head, 0)),
+  crc: header.crc32(head, 0),
+});
+
 /** Where the central directory begins, with how many entries by its own word. Null: the archive has none. */
 async function directoryOf(content: ByteSource): Promise<{ at: number; entries: number } | null> {
   const from = Math.max(0, content.size - MOST_BEHIND);
-  const tail = await readSome(content, from, MOST_BEHIND);
+  const tail = await some(content, from, MOST_BEHIND);
   for (let end = tail.length - EndRecord.size; end >= 0; end--) {
     if (tail[end] !== 0x50 || EndRecord.signature(tail, end) !== END) continue;
     const before = end - Locator64.size;
     if (before >= 0 && Locator64.signature(tail, before) === LOCATOR_64) {
-      const record = await readSome(content, Locator64.end64Offset(tail, before), End64.size);
+      const record = await some(content, Locator64.end64Offset(tail, before), End64.size);
       if (record.length === End64.size && End64.signature(record, 0) === END_64)
         return { at: End64.directoryOffset(record, 0), entries: End64.entries(record, 0) };
     }
@@ -108,48 +119,32 @@ export async function* directoryEntries(source: ByteSource): AsyncGenerator<Told
   if (!directory) return;
   let at = directory.at;
   for (let number = 0; number < Math.min(directory.entries, MOST_ENTRIES); number++) {
-    const head = await readSome(content, at, CentralHeader.size);
+    const head = await some(content, at, CentralHeader.size);
     if (head.length < CentralHeader.size || CentralHeader.signature(head, 0) !== CENTRAL) return;
     const [nameLength, extraLength] = [CentralHeader.nameLength(head, 0), CentralHeader.extraLength(head, 0)];
-    const rest = await readSome(content, at + CentralHeader.size, nameLength + extraLength);
-    const flags = CentralHeader.flags(head, 0);
+    const rest = await some(content, at + CentralHeader.size, nameLength + extraLength);
     const extra = extraFields(rest.subarray(nameLength));
     const [size, packed, localHeader] = wide(extra.get(Extra.zip64), [
       CentralHeader.uncompressedSize(head, 0),
       CentralHeader.compressedSize(head, 0),
       CentralHeader.localHeader(head, 0),
     ]);
-    yield {
-      at,
-      name: textOf(rest.subarray(0, nameLength), flags),
-      flags,
-      method: CentralHeader.method(head, 0),
-      modified: timeOf(extra.get(Extra.timestamp), CentralHeader.date(head, 0), CentralHeader.time(head, 0)),
-      crc: CentralHeader.crc32(head, 0),
-      packed,
-      size,
-      localHeader,
-    };
+    yield { at, ...saidBy(CentralHeader, head, rest.subarray(0, nameLength), extra), packed, size, localHeader };
     at += CentralHeader.size + nameLength + extraLength + CentralHeader.commentLength(head, 0);
   }
 }
 
 /** A local header, with where the content behind it begins. Null: there is none. */
 async function localAt(content: ByteSource, at: number): Promise<(Told & { readonly data: number }) | null> {
-  const head = await readSome(content, at, LocalHeader.size);
+  const head = await some(content, at, LocalHeader.size);
   if (head.length < LocalHeader.size || LocalHeader.signature(head, 0) !== LOCAL) return null;
   const [nameLength, extraLength] = [LocalHeader.nameLength(head, 0), LocalHeader.extraLength(head, 0)];
-  const rest = await readSome(content, at + LocalHeader.size, nameLength + extraLength);
-  const flags = LocalHeader.flags(head, 0);
+  const rest = await some(content, at + LocalHeader.size, nameLength + extraLength);
   const extra = extraFields(rest.subarray(nameLength));
   const [size, packed] = wide(extra.get(Extra.zip64), [LocalHeader.uncompressedSize(head, 0), LocalHeader.compressedSize(head, 0)]);
   return {
     at,
-    name: textOf(rest.subarray(0, nameLength), flags),
-    flags,
-    method: LocalHeader.method(head, 0),
-    modified: timeOf(extra.get(Extra.timestamp), LocalHeader.date(head, 0), LocalHeader.time(head, 0)),
-    crc: LocalHeader.crc32(head, 0),
+    ...saidBy(LocalHeader, head, rest.subarray(0, nameLength), extra),
     packed,
     size,
     localHeader: at,
@@ -166,7 +161,7 @@ async function measured(content: ByteSource, data: number): Promise<{ packed: nu
   for await (const _ of pieces);
   const { how, packed, unpacked } = ending ?? { how: "broken", packed: 0, unpacked: 0 };
   const behind = data + packed;
-  const descriptor = await readSome(content, behind, Descriptor.size);
+  const descriptor = await some(content, behind, Descriptor.size);
   if (how !== "whole" || descriptor.length < Descriptor.size || Descriptor.signature(descriptor, 0) !== DESCRIPTOR) return null;
   return { packed, size: unpacked, crc: Descriptor.crc32(descriptor, 0), next: behind + Descriptor.size };
 }

@@ -1,7 +1,7 @@
 /**
  * A date and a time of two bytes each, as MS-DOS packed them and FAT and ZIP keep them: days since 1980, two-second steps; local time, taken as
  * it stands. Milliseconds since 1970, or null for a day or an hour that is none.
- * Source: "Microsoft FAT Specification" (2005) §6.4, Date and Time Formats
+ * Source: "FAT: General Overview of On-Disk Format" 1.03 (2000), Date and Time Formats
  */
 export function dosTime(date: number, time: number): number | null {
   const day = date & 31;

@@ -30,12 +30,13 @@ type Inflating = Inflate & {
 
 /**
  * What comes out of packed bytes, piece by piece, as far as it goes; what stands behind the stream's end is not looked at. `ended` is told how it
- * ended after the last piece: nothing is thrown for what is packed badly.
+ * ended after the last piece: nothing is thrown for what is packed badly. `isTooMuch`: it is followed no further, and ends as a trap.
  */
 export async function* inflated(
   pieces: AsyncIterable<Uint8Array>,
   how: PackedWith,
   ended: (ending: Ending) => void,
+  isTooMuch: (packed: number, unpacked: number) => boolean = isTrap,
 ): AsyncGenerator<Uint8Array> {
   let out: Uint8Array[] = [];
   const inflater = new Inflate({ windowBits: WINDOW_BITS[how], chunkSize: CHUNK }) as Inflating;
@@ -65,7 +66,7 @@ export async function* inflated(
         ended({ how: "broken", packed, unpacked });
         return;
       }
-      if (inflater.ended || isTrap(packed, unpacked)) {
+      if (inflater.ended || isTooMuch(packed, unpacked)) {
         ended({ how: inflater.ended ? "whole" : "trap", packed, unpacked });
         return;
       }

@@ -1,5 +1,9 @@
 import type { ByteSource } from "./source.ts";
 
+/** Reads up to `length` bytes at `at`: fewer at the end. */
+export const some = (content: ByteSource, at: number, length: number): Promise<Uint8Array> =>
+  content.read(Math.min(at, content.size), Math.max(0, Math.min(length, content.size - at)));
+
 /** Bytes carried at a time. */
 const PIECE = 1024 * 1024;
 

@@ -123,8 +123,11 @@ export async function followed(type: FollowedType, content: ByteSource): Promise
   return told && borneOut(content, told);
 }
 
-/** Which of its type's formats a content is. */
-export const formatOf = async (type: FileType, content: ByteSource): Promise<Format> => (await type.narrow?.(content)) ?? type.formats[0];
+/** Which of its type's formats a content is. `promised`: what its name promises, which says more where the bytes look so by chance only. */
+export async function formatOf(type: FileType, content: ByteSource, promised: Format | null = null): Promise<Format> {
+  if (promised && type.byChance && promised.kind !== "other") return promised;
+  return (await type.narrow?.(content)) ?? type.formats[0];
+}
 
 const FORMATS: readonly Format[] = [...FILE_TYPES.flatMap(({ formats }) => formats), ...NAMED];
 const BY_NAME = new Map([...FORMATS].reverse().map((one) => [one.name, one]));

@@ -13,7 +13,7 @@ import { formatNamed, formatOf, promisedBy, typeOf } from "../filetypes/table.ts
 import { believable, type Find, type Patch } from "../finds/find.ts";
 import type { Claims } from "./claims.ts";
 import type { PassBatch, ScanOptions } from "./events.ts";
-import { asItself, cut, type Graded, gradeContent } from "./grade.ts";
+import { asItself, cut, type Graded, gradeContent, toldBy } from "./grade.ts";
 
 /** Finds handed on at once. */
 const BATCH = 64;
@@ -156,13 +156,8 @@ class Judge {
       path: `${pathOf(holder)}${path}`,
       size,
       modified: believable(modified),
-      taken: believable(graded?.about?.taken ?? null),
+      ...toldBy(graded),
       lastDay: null,
-      width: graded?.measure.width ?? null,
-      height: graded?.measure.height ?? null,
-      shown: graded?.measure.shown ?? null,
-      camera: graded?.about?.camera ?? null,
-      place: graded?.about?.place ?? null,
       extents,
       ...(packed && extents.length > 0 && { packed: { ...packed } }),
       volume: holder.volume,
@@ -191,7 +186,7 @@ class Judge {
     const type = content.size > 0 ? await typeOf(content) : null;
     const graded =
       type?.reach === "checked" && Contents.isAtHand({ extents, packed, size }) ? await gradeContent(type, content, true) : null;
-    const format = type && !(type.byChance && promised.kind !== "other") ? await formatOf(type, content) : promised;
+    const format = type ? await formatOf(type, content, promised) : promised;
     const read = { format, graded, size: content.size, sha256: told.sha256 };
     const lost = unreadableIn(this.#source, extents);
     if (size === 0) return { ...read, checked: false, condition: "whole", because: "it is empty" };

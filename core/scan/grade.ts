@@ -6,7 +6,7 @@ import { type Behind, behindOf } from "../filetypes/behind.ts";
 import { describeContent } from "../filetypes/describe.ts";
 import type { CheckedType, Condition, Description, Measure } from "../filetypes/file-type.ts";
 import { typeOf } from "../filetypes/table.ts";
-import type { Find } from "../finds/find.ts";
+import { believable, type Find } from "../finds/find.ts";
 
 /** Longest side, in pixels, of a picture that is only a thumbnail, unless it names a camera of its own. */
 const SMALL_SIDE = 256;
@@ -71,6 +71,16 @@ export async function gradeContent(type: CheckedType, content: ByteSource, recor
 
 /** Folders where the system and apps keep small copies (common practice, no source). */
 const PREVIEW_FOLDER = /thumb|preview|cache/i;
+
+/** What a find says of itself, as far as its content was walked. */
+export const toldBy = (graded: Graded | null): Pick<Find, "taken" | "width" | "height" | "shown" | "camera" | "place"> => ({
+  taken: believable(graded?.about?.taken ?? null),
+  width: graded?.measure.width ?? null,
+  height: graded?.measure.height ?? null,
+  shown: graded?.measure.shown ?? null,
+  camera: graded?.about?.camera ?? null,
+  place: graded?.about?.place ?? null,
+});
 
 /** What a picture is that is there with all its bytes: what somebody put there, however small, unless it lies where previews are kept. */
 export function asItself({ measure, about, condition, because }: Graded, path: string | null): Pick<Find, "condition" | "because"> {

@@ -9,7 +9,7 @@ import { binnedName } from "../finds/bins.ts";
 import { believable, type Find } from "../finds/find.ts";
 import { idOf } from "./claims.ts";
 import type { Depth } from "./events.ts";
-import { asItself, cut, type Graded, gradeContent, thumbnailOf, withLost } from "./grade.ts";
+import { asItself, cut, type Graded, gradeContent, thumbnailOf, toldBy, withLost } from "./grade.ts";
 
 /** Bytes of a present picture that a quick scan looks at: enough for its dimensions and camera data. */
 const QUICK_HEAD = 128 * 1024;
@@ -43,13 +43,8 @@ export async function findOf(file: ListedFile, volume: Volume | null, source: Pa
     path: file.path,
     size: file.size,
     modified: believable(file.modified),
-    taken: believable(graded?.about?.taken ?? null),
+    ...toldBy(graded),
     lastDay: believable(bin?.lastDay ?? null),
-    width: graded?.measure.width ?? null,
-    height: graded?.measure.height ?? null,
-    shown: graded?.measure.shown ?? null,
-    camera: graded?.about?.camera ?? null,
-    place: graded?.about?.place ?? null,
     sha256: null,
     extents: [...verdict.extents],
     volume: volume?.info.index ?? null,
@@ -136,12 +131,6 @@ function isWorthReading(file: ListedFile, depth: Depth): boolean {
   return depth === "deep" || kind === "other" || checkedType(name) !== null;
 }
 
-/** The format of a file that is there, by its bytes; where they look so by chance only, its name says more. */
-async function presentFormat(file: ListedFile, type: FileType, content: ByteSource): Promise<Format> {
-  const promised = promiseOf(file);
-  return type.byChance && promised.kind !== "other" ? promised : formatOf(type, content);
-}
-
 /** The format of an erased file by what lies at its place, where that is what its name promises or is as long as its record says; else null. */
 async function erasedFormat(file: ListedFile, type: FileType | null, content: ByteSource): Promise<Format | null> {
   if (type?.reach !== "followed" || type.byChance) return null;
@@ -177,7 +166,7 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
   if (type?.reach !== "checked") {
     const isFalse = checkedType(promiseOf(file).name) !== null && (type === null || type.byChance);
     if (isFalse) return { ...listed, condition: "remnant", because: falseName(file), checked: true };
-    return type === null ? listed : { ...listed, format: await presentFormat(file, type, content) };
+    return type === null ? listed : { ...listed, format: await formatOf(type, content, promiseOf(file)) };
   }
   if (depth === "quick") {
     const head = extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name ?? undefined);

@@ -1,5 +1,6 @@
 import { type Extent, HOLE, hole } from "../../bytes/extents.ts";
 import type { PatientSource } from "../../bytes/patient-source.ts";
+import { RangeSet } from "../../bytes/ranges.ts";
 import { openExt4Copy } from "../ext4/ext4-volume.ts";
 import type { FileBatch, ListedFile, Placement } from "../volume.ts";
 
@@ -10,50 +11,31 @@ export interface FormerExt4 {
   readonly copy: Uint8Array;
 }
 
-/** What of a stretch is free now: the rest was written over, and is a hole. */
-class FreeNow {
-  readonly #runs: readonly Extent[];
-
-  constructor(runs: Iterable<Extent>) {
-    this.#runs = [...runs].sort((a, b) => a.offset - b.offset);
-  }
-
-  /** The first run that ends behind this byte. */
-  #from(offset: number): number {
-    let [low, high] = [0, this.#runs.length];
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (this.#runs[middle].offset + this.#runs[middle].length > offset) high = middle;
-      else low = middle + 1;
+/** A placement as it is now: what is in use by others is a hole in it, or its lost end. */
+function cutToFree({ extents, how, lost = 0 }: Placement, free: RangeSet): Placement {
+  let over = lost;
+  const left = extents.flatMap((extent) => {
+    if (extent.offset === HOLE) return [extent];
+    const parts: Extent[] = [];
+    const lose = (length: number) => {
+      if (length > 0) parts.push(hole(length));
+      over += length;
+    };
+    let at = extent.offset;
+    for (const part of free.within(extent.offset, extent.length)) {
+      lose(part.offset - at);
+      parts.push(part);
+      at = part.offset + part.length;
     }
-    return low;
+    lose(extent.offset + extent.length - at);
+    return parts;
+  });
+  // A lost end is no hole: the content is shorter.
+  for (let last = left.at(-1); over > lost && last?.offset === HOLE; last = left.at(-1)) {
+    over -= last.length;
+    left.pop();
   }
-
-  cut({ extents, how, lost = 0 }: Placement): Placement {
-    let over = lost;
-    const left = extents.flatMap((extent) => {
-      if (extent.offset === HOLE) return [extent];
-      const parts: Extent[] = [];
-      const end = extent.offset + extent.length;
-      let at = extent.offset;
-      for (let index = this.#from(at); index < this.#runs.length && this.#runs[index].offset < end; index++) {
-        const run = this.#runs[index];
-        const from = Math.max(at, run.offset);
-        if (from > at) parts.push(hole(from - at));
-        at = Math.min(end, run.offset + run.length);
-        parts.push({ offset: from, length: at - from });
-      }
-      if (at < end) parts.push(hole(end - at));
-      over += parts.reduce((sum, { offset, length }) => sum + (offset === HOLE ? length : 0), 0);
-      return parts;
-    });
-    // A lost end is no hole: the content is shorter.
-    for (let last = left.at(-1); over > lost && last?.offset === HOLE; last = left.at(-1)) {
-      over -= last.length;
-      left.pop();
-    }
-    return { extents: left, how, ...(over > 0 && { lost: over }) };
-  }
+  return { extents: left, how, ...(over > 0 && { lost: over }) };
 }
 
 /**
@@ -68,9 +50,10 @@ export async function* formerExt4Files(
 ): AsyncGenerator<FileBatch> {
   const volume = await openExt4Copy(source, copy, offset, length);
   if (!volume) return;
-  const now = new FreeNow(free);
+  const now = new RangeSet();
+  for (const run of free) now.add(run.offset, run.length);
   const former = (file: ListedFile): ListedFile => {
-    const placements = file.placements.map((one) => now.cut(one));
+    const placements = file.placements.map((one) => cutToFree(one, now));
     const isLeft = placements.some(({ extents }) => extents.some((extent) => extent.offset !== HOLE));
     return { ...file, erased: true, placements: isLeft ? placements : [], key: `former ${offset} ${file.key ?? file.at}` };
   };

@@ -131,7 +131,6 @@ export const tar: FollowedType = {
   },
 };
 
-const ZLIB_BITS = 15;
 /** Bytes that are taken of a backup whose length nothing tells. */
 const MOST_UNTOLD = 1024 * 1024;
 
@@ -149,7 +148,7 @@ export const appBackup: FollowedType = {
     // What is encrypted tells nothing of its length.
     if (header.encryption) return brokenOff(backup, content, begins + MOST_UNTOLD);
     const rest = sliceSource(content, begins, content.size - begins);
-    const { length, ends } = header.compressed ? await inflatedEnd(rest, ZLIB_BITS) : await tarEnd(rest);
+    const { length, ends } = header.compressed ? await inflatedEnd(rest, "zlib") : await tarEnd(rest);
     return ends ? { format: backup, length: begins + length, ends } : brokenOff(backup, content, begins + length);
   },
 };

@@ -1,3 +1,4 @@
+import { some } from "../../bytes/pieces.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import type { Followed } from "../file-type.ts";
 import type { Format } from "../format.ts";
@@ -18,9 +19,7 @@ export const brokenOff = (format: Format, content: ByteSource, length: number): 
   ends: false,
 });
 
-/** Reads up to `length` bytes at `at`: fewer at the end. */
-export const some = (content: ByteSource, at: number, length: number): Promise<Uint8Array> =>
-  content.read(Math.min(at, content.size), Math.max(0, Math.min(length, content.size - at)));
+export { some };
 
 /** Steps over parts of a content before we stop believing. */
 export const MAX_STEPS = 1_000_000;

@@ -1,5 +1,5 @@
-import { Inflate } from "pako";
 import { crc32Of } from "../../bytes/hash.ts";
+import { inflated, type PackedWith } from "../../bytes/inflate.ts";
 import { u16be, u32 } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
@@ -19,26 +19,31 @@ const STEP = 64 * 1024;
 const MOST = 512 * 1024 * 1024;
 const MOST_UNPACKED = 2 * 1024 * 1024 * 1024;
 
-/** Where a packed stream (RFC 1951, in what `raw` says: RFC 1952 or 1950) ends. @returns bytes, and whether it came to its end whole */
-export async function inflatedEnd(content: ByteSource, windowBits: number): Promise<{ length: number; ends: boolean }> {
-  const inflater = new Inflate({ windowBits, chunkSize: STEP });
-  let unpacked = 0;
-  // Nothing of what comes out is kept.
-  inflater.onData = (piece) => {
-    unpacked += piece instanceof ArrayBuffer ? piece.byteLength : piece.length;
-  };
+/** A content up to where nothing stands in it any more. */
+async function* untilZeros(content: ByteSource): AsyncGenerator<Uint8Array> {
   const zeros = new ZeroWatch();
-  for (let at = 0; at < Math.min(content.size, MOST) && unpacked < MOST_UNPACKED; at += STEP) {
+  for (let at = 0; at < Math.min(content.size, MOST); at += STEP) {
     const piece = await some(content, at, STEP);
-    if (zeros.sees(piece)) return { length: at, ends: false };
-    inflater.push(piece, false);
-    const { strm, ended, err } = inflater as Inflate & { strm: { avail_in: number }; ended: boolean };
-    if (err !== 0) return { length: at + piece.length - strm.avail_in, ends: false };
-    if (ended) return { length: at + piece.length - strm.avail_in, ends: true };
+    if (zeros.sees(piece)) return;
+    yield piece;
   }
-  return { length: Math.min(content.size, MOST), ends: false };
 }
-const GZIP_BITS = 31;
+
+/** Where a packed stream ends. Nothing of what comes out is kept. @returns bytes, and whether it came to its end whole */
+export async function inflatedEnd(content: ByteSource, how: PackedWith): Promise<{ length: number; ends: boolean }> {
+  let told = { length: 0, ends: false };
+  const pieces = inflated(
+    untilZeros(content),
+    how,
+    (ending) => {
+      const length = ending.how === "trap" ? Math.min(content.size, MOST) : ending.packed;
+      told = { length, ends: ending.how === "whole" };
+    },
+    (_, unpacked) => unpacked >= MOST_UNPACKED,
+  );
+  for await (const _ of pieces);
+  return told;
+}
 
 /** gzip (RFC 1952): unpacked to find its end; its check sum must agree. */
 export const gzip: FollowedType = {
@@ -48,7 +53,7 @@ export const gzip: FollowedType = {
   beginsBytes: 10,
   begins: (bytes, at) => bytes[at + 1] === 0x8b && bytes[at + 2] === 8 && (bytes[at + 3] & 0xe0) === 0 && [0, 2, 4].includes(bytes[at + 8]),
   async follow(content) {
-    const { length, ends } = await inflatedEnd(content, GZIP_BITS);
+    const { length, ends } = await inflatedEnd(content, "gzip");
     return ends ? { format: gz, length, ends } : length < MOST_HEAD ? null : brokenOff(gz, content, length);
   },
 };

@@ -1,10 +1,10 @@
 import { extentsSource, firstBytes, totalLength } from "../../bytes/extents.ts";
 import { unreadableIn } from "../../bytes/patient-source.ts";
 import { FILE_TYPES } from "../../filetypes/table.ts";
-import { believable, type Find, type Patch } from "../../finds/find.ts";
+import type { Find, Patch } from "../../finds/find.ts";
 import { idOf } from "../claims.ts";
 import { NOTHING_KNOWN } from "../followed-find.ts";
-import { endBehindLost, gradeContent, withLost } from "../grade.ts";
+import { endBehindLost, gradeContent, toldBy, withLost } from "../grade.ts";
 import { innerFinds } from "../listed-find.ts";
 import { type Detector, type MakeDetector, marksOf, NOTHING_SEEN, type Sector, type Seen } from "./detector.ts";
 
@@ -48,12 +48,7 @@ export const checkedContents: MakeDetector = ({ source, claims, space, former })
       ...withLost({ condition: graded.condition, because: graded.because }, lost),
       checked: true,
       size: totalLength(extents),
-      taken: believable(graded.about?.taken ?? null),
-      width: measure.width,
-      height: measure.height,
-      shown: measure.shown,
-      camera: graded.about?.camera ?? null,
-      place: graded.about?.place ?? null,
+      ...toldBy(graded),
       extents,
       volume: sector.run.volume?.info.index ?? null,
       inside: holder === "not known" ? null : holder,

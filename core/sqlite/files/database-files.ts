@@ -164,6 +164,12 @@ export class DatabaseFiles {
     return { page, file: "main", at: (page - 1) * this.form.pageSize, current, age: 1_000_000_000 };
   }
 
+  /** The image of a page that holds this byte of a file. */
+  imageAt(file: FileName, page: number, at: number): PageImage | undefined {
+    if (file === "main") return this.mainImage(page);
+    return this.beside.find((one) => one.file === file && one.at <= at && at < one.at + this.form.pageSize);
+  }
+
   /** Bytes of a page image that are at hand already: what is read page by page is mostly not waited for. Null: `read` them. */
   atHand({ file, at }: PageImage): Uint8Array | null {
     const source = this.#sources[file];

@@ -57,10 +57,7 @@ export class RowReader {
     const { pageSize } = this.#db.form;
     const known = this.#page;
     if (known && known.file === file && known.at <= at && at < known.at + pageSize) return known;
-    const image =
-      file === "main"
-        ? this.#db.mainImage(page)
-        : this.#db.beside.find((one) => one.file === file && one.at <= at && at < one.at + pageSize);
+    const image = this.#db.imageAt(file, page, at);
     const bytes = image && (this.#db.atHand(image) ?? (await this.#db.read(image)));
     const header = bytes && btreePage(bytes, this.#db.form, headerAt(page));
     const open = image && bytes && header ? { file, at: image.at, bytes, header } : null;

@@ -158,9 +158,7 @@ export class TableDesk {
   async page({ page, file, at }: RecordEvidence): Promise<PageView | null> {
     const files = this.#files;
     if (!files || page === null) return null;
-    const { pageSize } = files.form;
-    const image =
-      file === "main" ? files.mainImage(page) : files.beside.find((one) => one.file === file && one.at <= at && at < one.at + pageSize);
+    const image = files.imageAt(file, page, at);
     const bytes = image && (await files.read(image));
     if (!image || !bytes) return null;
     return {
