@@ -32,7 +32,7 @@ test("the demo command prints an address where the bench stands with the practic
   expect(await stop()).toBe(0);
 });
 
-test("the command for real work opens a bench without practice things", async ({ page }) => {
+test("the command for real work opens a bench without practice things", { tag: "@long" }, async ({ page }) => {
   const { said, stop } = await demo(0, "start");
   await page.goto(/http:\/\/127\.0\.0\.1:\d+\//.exec(said)?.[0] ?? "");
   await expect(page.getByRole("heading", { name: "Jobs" })).toBeVisible();

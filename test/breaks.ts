@@ -34,23 +34,45 @@ export const nothingKept = (options: Options): Kept => ({
   places: NO_PLACES,
 });
 
-function withBatch(kept: Kept, batch: ScanBatch, volumes: readonly VolumeInfo[], ledger: PlaceLedger): Kept {
-  const finds = new Map(kept.finds);
-  const besides = new Set([...kept.besides, ...batch.besides.map(({ id }) => id)]);
-  for (const find of [...batch.finds, ...batch.besides]) finds.set(find.id, find);
-  for (const patch of batch.patches) {
-    const find = finds.get(patch.id);
-    if (find) finds.set(patch.id, applyPatch(find, patch));
+/** What one life keeps: a batch is taken in when it is kept, and lost if it never is. */
+class Keeping {
+  readonly #finds: Map<string, Find>;
+  readonly #besides: Set<string>;
+  readonly #records: FoundRecord[];
+  readonly #troubles: string[];
+  #rest: Pick<Kept, "volumes" | "checkpoint" | "places">;
+
+  constructor({ finds, besides, records, troubles, ...rest }: Kept) {
+    this.#finds = new Map(finds);
+    this.#besides = new Set(besides);
+    this.#records = [...records];
+    this.#troubles = [...troubles];
+    this.#rest = rest;
   }
-  return {
-    finds,
-    besides,
-    records: [...kept.records, ...recordsIn(batch)],
-    troubles: [...kept.troubles, ...batch.troubles.map(({ what, at }) => `${what} at ${at}`)],
-    volumes,
-    checkpoint: batch.checkpoint,
-    places: ledger.kept(),
-  };
+
+  get kept(): Kept {
+    return { finds: this.#finds, besides: this.#besides, records: this.#records, troubles: this.#troubles, ...this.#rest };
+  }
+
+  take({ batch, records, volumes, places }: Told): void {
+    for (const { id } of batch.besides) this.#besides.add(id);
+    for (const find of [...batch.finds, ...batch.besides]) this.#finds.set(find.id, find);
+    for (const patch of batch.patches) {
+      const find = this.#finds.get(patch.id);
+      if (find) this.#finds.set(patch.id, applyPatch(find, patch));
+    }
+    this.#records.push(...records);
+    this.#troubles.push(...batch.troubles.map(({ what, at }) => `${what} at ${at}`));
+    this.#rest = { volumes, checkpoint: batch.checkpoint, places };
+  }
+}
+
+/** A batch as it was told: what the scan does to its objects later does not reach it. */
+interface Told {
+  readonly batch: Omit<ScanBatch, "rows" | "records">;
+  readonly records: readonly FoundRecord[];
+  readonly volumes: readonly VolumeInfo[];
+  readonly places: KeptPlaces;
 }
 
 /** How a life of a scan ends before its time. */
@@ -82,19 +104,18 @@ export async function live(
   const ledger = new PlaceLedger();
   ledger.merge(from.places);
   const stop = new AbortController();
-  // Clones of what is told: what is kept is as old as when it was kept, whatever the scan does to it later.
-  let kept = from;
-  let now = kept;
+  const keeping = new Keeping(from);
+  let told: Told[] = [];
   let volumes = from.volumes;
   let batches = 0;
   /** Finds that an earlier life had told already, and the pass of each batch. */
   let again = 0;
   const passes: string[] = [];
-  const left = (ended: boolean) => ({ kept, ended, batches, reads, again, passes });
+  const left = (ended: boolean) => ({ kept: keeping.kept, ended, batches, reads, again, passes });
   try {
     for await (const event of scan(failing, { ...options, ledger }, stop.signal, {
       checkpoint: from.checkpoint,
-      known: [...now.finds.values()],
+      known: [...from.finds.values()],
     })) {
       if (event.type === "volumes") {
         volumes = event.volumes;
@@ -103,11 +124,13 @@ export async function live(
       again += event.finds.filter(({ id }) => from.finds.has(id)).length;
       passes.push(event.checkpoint.pass);
       // Rows are read when they are asked for: they are kept as what they say.
-      now = withBatch(now, structuredClone({ ...event, records: recordsIn(event), rows: null }), volumes, ledger);
+      const { rows: _, records: __, ...batch } = event;
+      told.push(structuredClone({ batch, records: recordsIn(event), volumes, places: ledger.kept() }));
       const ends = event.checkpoint.pass === "done";
       if (++batches % keepEvery === 0 || ends) {
         if (how === "keeping fails" && batches >= after) return left(false);
-        kept = now;
+        for (const one of told) keeping.take(one);
+        told = [];
       }
       if (ends) return left(true);
       if (how === "stopped" && batches >= after) stop.abort(new Error("stopped"));

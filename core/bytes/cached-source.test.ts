@@ -10,7 +10,7 @@ const bytes = noise(6 * 1024 * KIB);
 const medium = memorySource(bytes, "card");
 
 /** A source that notes what was really asked of it. */
-function watched(source: ByteSource = medium) {
+function watched(source: ByteSource = medium, ...how: Parameters<typeof cachedSource> extends [unknown, ...infer Rest] ? Rest : never) {
   const asked: [number, number][] = [];
   const spied: ByteSource = {
     name: source.name,
@@ -20,7 +20,7 @@ function watched(source: ByteSource = medium) {
       return source.read(offset, length);
     },
   };
-  return { cached: cachedSource(spied), asked };
+  return { cached: cachedSource(spied, ...how), asked };
 }
 
 test("whatever is read in whatever order, the bytes are those of the medium", async () => {
@@ -94,4 +94,46 @@ test("a range outside is the caller's mistake", async () => {
     [0, -1],
   ])
     await expect(cached.read(offset, length)).rejects.toThrow(RangeError);
+});
+
+test("what is gone through from end to end is read one piece ahead; nothing behind the end, nothing twice", async () => {
+  const { cached, asked } = watched(medium, undefined, { mostAhead: 1024 * KIB, pieces: 4, oneAhead: true });
+  const pages = (to: number) => to / 4;
+  let page = 0;
+  const goTo = async (to: number) => {
+    for (; page < pages(to); page++) {
+      const got = cached.peek(page * 4 * KIB, 4 * KIB) ?? (await cached.read(page * 4 * KIB, 4 * KIB));
+      expect(Buffer.from(got).equals(bytes.subarray(page * 4 * KIB, (page + 1) * 4 * KIB))).toBe(true);
+    }
+  };
+  await goTo(1340);
+  // Of the piece from 320 on all is asked for when its first page is, and the one behind it with its second.
+  expect(asked).toEqual([
+    [0, 64],
+    [64, 256],
+    [320, 1024],
+    [1344, 1024],
+  ]);
+  await goTo(6 * 1024);
+  expect(asked.slice(3)).toEqual([1344, 2368, 3392, 4416, 5440].map((at) => [at, Math.min(1024, 6 * 1024 - at)]));
+  expect(cached.bytesRead).toBe(bytes.length);
+});
+
+test("a piece ahead that cannot be read is nobody's failure: who comes there is told, and what lies behind it is read", async () => {
+  const dead = 2000 * KIB;
+  const worn: ByteSource = {
+    ...medium,
+    read: async (offset, length) => {
+      if (offset <= dead && dead < offset + length) throw new UnreadableError(dead, 512);
+      return medium.read(offset, length);
+    },
+  };
+  const { cached } = watched(worn, undefined, { mostAhead: 1024 * KIB, pieces: 4, oneAhead: true });
+  const failed: number[] = [];
+  for (let at = 0; at < bytes.length; at += 4 * KIB) {
+    const got = cached.peek(at, 4 * KIB) ?? (await cached.read(at, 4 * KIB).catch(() => null));
+    if (!got) failed.push(at);
+    else expect(Buffer.from(got).equals(bytes.subarray(at, at + 4 * KIB))).toBe(true);
+  }
+  expect(failed).toEqual([dead]);
 });

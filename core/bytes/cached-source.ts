@@ -27,6 +27,8 @@ interface Keeping {
   readonly mostAhead: number;
   /** Pieces that are kept. */
   readonly pieces: number;
+  /** The next piece is read while the last one is looked at: for what is gone through from end to end. */
+  readonly oneAhead?: boolean;
 }
 
 interface Piece {
@@ -44,7 +46,7 @@ interface Piece {
 export function cachedSource(
   source: ByteSource,
   readAhead = (offset: number, length: number) => source.read(offset, length),
-  { mostAhead, pieces }: Keeping = USUAL,
+  { mostAhead, pieces, oneAhead = false }: Keeping = USUAL,
 ): KeptSource {
   let kept: Piece[] = [];
   /** The blocks of that size that hold a request. */
@@ -82,6 +84,12 @@ export function cachedSource(
     if (length >= SHORT) return { from: offset, to: offset + length };
     return blocksOf(offset, length, BLOCK);
   };
+  /** Whoever has come to the last of pieces that grew as far as they do will want the next one. */
+  const touch = ({ offset, length }: Piece): void => {
+    if (!oneAhead || length < mostAhead || offset + length !== last.end || last.end >= source.size) return;
+    // Where it cannot be read, whoever asks for it is told.
+    fetch(last.end, Math.min(mostAhead, source.size - last.end), readAhead).catch(() => {});
+  };
   return {
     name: source.name,
     size: source.size,
@@ -89,9 +97,12 @@ export function cachedSource(
       return bytesRead;
     },
     peek(offset, length) {
-      for (const { offset: from, length: bytes, now } of kept) {
-        const within = offset - from;
-        if (now && within >= 0 && within + length <= bytes) return now.subarray(within, within + length);
+      for (const piece of kept) {
+        const within = offset - piece.offset;
+        if (!piece.now || within < 0 || within + length > piece.length) continue;
+        const bytes = piece.now.subarray(within, within + length);
+        touch(piece);
+        return bytes;
       }
       return null;
     },
@@ -106,7 +117,10 @@ export function cachedSource(
             if (cause instanceof UnreadableError) return null;
             throw cause;
           });
-          if (bytes) return bytes.subarray(within, within + length);
+          if (bytes) {
+            touch(piece);
+            return bytes.subarray(within, within + length);
+          }
         }
       }
       // Where a piece holds a bad place, what was asked for may not.

@@ -36,7 +36,7 @@ const ENCODINGS: Record<number, Encoding> = { 1: "utf-8", 2: "utf-16le", 3: "utf
 const MAX_PAGES = 0x7fff_fffe;
 
 /** What is kept of a database's files: they are mostly gone through in order, and whoever reads them reads other media too. */
-const KEPT = { mostAhead: 1024 * 1024, pieces: 4 };
+const KEPT = { mostAhead: 512 * 1024, pieces: 4, oneAhead: true };
 const kept = (source: ByteSource): KeptSource => cachedSource(source, undefined, KEPT);
 
 /** A database that can be read: its pages, and all older images of them. Nothing is ever written. */

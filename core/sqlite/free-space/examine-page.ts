@@ -41,7 +41,6 @@ export function examinePage(bytes: Uint8Array, context: PageContext): FoundRow[]
   }
   /** The page is a table's by what leads to it, and this image of it is of its time: only what it held when it was another's is not that table's. */
   const isOwners = isLive && context.owner !== null;
-  const isUnsure = (fit: TableFit) => fit.alike.length > 1 && fit !== context.owner;
   const keyed = page.type === PageType.indexLeaf || page.type === PageType.indexInterior;
   let { owner } = context;
   if (!isLive && page.type !== PageType.tableInterior) {
@@ -50,7 +49,7 @@ export function examinePage(bytes: Uint8Array, context: PageContext): FoundRow[]
     for (const cell of cellsOf(bytes, page, form)) {
       // The table that it is of: the page's owner if it fits at all, else the best one.
       const fit = shapes.best(cell.types, keyed, owner, LEAST_CELL);
-      if (fit) found.push({ ...cell, fit, how: "cell", doubtful: false, unallocated: false, unsure: isUnsure(fit) });
+      if (fit) found.push({ ...cell, fit, how: "cell", doubtful: false, unallocated: false, unsure: fit.alike.length > 1 && fit !== context.owner });
     }
   }
   // What was freed among the cells was a cell of this page since it was begun anew: of its own table. Before the cells lies what
