@@ -40,6 +40,12 @@ export interface Followed {
   readonly ends: boolean;
 }
 
+/** How large a picture is. */
+export interface Pixels {
+  readonly width: number;
+  readonly height: number;
+}
+
 interface Beginning {
   /** What contents of this type may be: the first one unless a content tells a narrower one. */
   readonly formats: readonly [Format, ...Format[]];
@@ -54,6 +60,11 @@ interface Beginning {
   readonly byChance?: true;
   /** Which of its formats a content is, by a few places of it. Without it: the first one. */
   narrow?(content: ByteSource): Promise<Format>;
+  /**
+   * How large the picture of a content is by its own header: a few places of it are read, nothing is decoded. Null: it does not say, or has none.
+   * Types that are walked to their end tell it in their measure.
+   */
+  pixels?(content: ByteSource): Promise<Pixels | null>;
 }
 
 /** A type whose contents are walked to their end, every part checked. */

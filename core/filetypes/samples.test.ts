@@ -7,7 +7,8 @@ import { makeZip } from "client-zip";
 import { describe, expect, test } from "vitest";
 import { joined, noise } from "../../test/pictures.ts";
 import { memorySource } from "../bytes/memory-source.ts";
-import { followed, formatNamed, formatOf, promisedBy, typeOfHead } from "./table.ts";
+import type { ByteSource } from "../bytes/source.ts";
+import { followed, formatNamed, formatOf, pixelsOf, promisedBy, typeOfHead } from "./table.ts";
 
 /** Files by real tools (test/samples/README.md): what they really are, by their names. */
 const SAMPLES = new URL("../../test/samples/files.tar.gz", import.meta.url);
@@ -158,4 +159,92 @@ test("a font of the web is followed by the length in its header", async () => {
   const [name] = readdirSync(fonts).filter((one) => one.endsWith(".woff2"));
   const content = new Uint8Array(readFileSync(join(fonts, name)));
   expect(await follow(joined(content, noise(900, 1)))).toMatchObject({ name: "woff2", length: content.length, ends: true });
+});
+
+/** exiftool's word on a file's width and height, where it has one. */
+const exiftoolSides = (name: string): { width: number; height: number } | null => {
+  const [told] = JSON.parse(
+    execFileSync("exiftool", ["-j", "-n", "-ImageWidth", "-ImageHeight", join(folder, name)], { encoding: "utf8" }),
+  );
+  return told.ImageWidth && told.ImageHeight ? { width: told.ImageWidth, height: told.ImageHeight } : null;
+};
+const SIDED = FILES.filter((name) => /^(pic|opj)\.|^film\.mp4/.test(name));
+
+describe("sides by the header alone", () => {
+  test.each(SIDED)("%s: as exiftool says, with few bytes read", async (name) => {
+    const bytes = new Uint8Array(readFileSync(join(folder, name)));
+    let read = 0;
+    const watched: ByteSource = {
+      ...memorySource(bytes),
+      read: async (offset, length) => {
+        read += length;
+        return bytes.subarray(offset, offset + length);
+      },
+    };
+    const type = typeOfHead(bytes);
+    expect(type && (await pixelsOf(type, watched))).toEqual(exiftoolSides(name));
+    expect(exiftoolSides(name)).not.toBeNull();
+    expect(read).toBeLessThan(200 * 1024);
+  });
+
+  test.each(SIDED)("%s: broken bytes never make it fail, and never sides that are none", async (name) => {
+    const content = new Uint8Array(readFileSync(join(folder, name)));
+    for (let seed = 0; seed < 60; seed++) {
+      const broken = content.slice(0, seed % 3 === 0 ? 13 + ((seed * 37) % 400) : undefined);
+      for (let index = 0; index < 4; index++)
+        broken[(noise(2, seed * 7 + index)[0] * 3 + index * 29) % Math.min(broken.length, 900)] = noise(2, seed + index)[1];
+      const type = typeOfHead(broken.subarray(0, 4096));
+      const sides = type && (await pixelsOf(type, memorySource(broken)));
+      if (sides)
+        for (const side of [sides.width, sides.height]) expect(side).toSatisfy((value) => Number.isSafeInteger(value) && value > 0);
+    }
+  });
+
+  /** Values from memory of the formats' published headers: what the tools above do not write. */
+  test.each<[string, Uint8Array, { width: number; height: number } | null]>([
+    [
+      "a lossless WebP",
+      joined(
+        ascii("RIFF"),
+        le(4, 40),
+        ascii("WEBPVP8L"),
+        le(4, 20),
+        Uint8Array.of(0x2f),
+        le(4, (639 | (479 << 14)) >>> 0),
+        new Uint8Array(40),
+      ),
+      { width: 640, height: 480 },
+    ],
+    [
+      "an extended WebP",
+      joined(ascii("RIFF"), le(4, 60), ascii("WEBPVP8X"), le(4, 10), new Uint8Array(4), le(3, 16_383), le(3, 99), new Uint8Array(60)),
+      { width: 16_384, height: 100 },
+    ],
+    [
+      "a bitmap that goes downwards",
+      joined(ascii("BM"), le(4, 200), le(4, 0), le(4, 54), le(4, 40), le(4, 30), le(4, 2 ** 32 - 20), new Uint8Array(150)),
+      { width: 30, height: 20 },
+    ],
+    [
+      "a bitmap of the oldest kind",
+      joined(ascii("BM"), le(4, 200), le(4, 0), le(4, 26), le(4, 12), le(2, 31), le(2, 21), new Uint8Array(150)),
+      { width: 31, height: 21 },
+    ],
+    [
+      "a drawing with sides",
+      ascii(`<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg" width="300px" height='150.4'><rect/></svg>`),
+      { width: 300, height: 150 },
+    ],
+    [
+      "a drawing with a view box",
+      ascii(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 12" width="100%"><path d="M0 0"/></svg>     `),
+      { width: 24, height: 12 },
+    ],
+    ["a drawing of no size", ascii(`<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0L1 1L2 2"/></svg>                 `), null],
+    ["a GIF of nothing", joined(ascii("GIF89a"), new Uint8Array(60)), null],
+    ["sound in RIFF", joined(ascii("RIFF"), le(4, 60), ascii("WAVEfmt "), new Uint8Array(60)), null],
+  ])("%s", async (_, bytes, sides) => {
+    const type = typeOfHead(bytes);
+    expect(type && (await pixelsOf(type, memorySource(bytes)))).toEqual(sides);
+  });
 });

@@ -1,5 +1,5 @@
 import type { ByteSource } from "../bytes/source.ts";
-import type { CheckedType, FileType, Followed, FollowedType } from "./file-type.ts";
+import type { CheckedType, FileType, Followed, FollowedType, Pixels } from "./file-type.ts";
 import { adts } from "./followed/adts.ts";
 import { aiff } from "./followed/aiff.ts";
 import { amr } from "./followed/amr.ts";
@@ -127,6 +127,16 @@ export async function followed(type: FollowedType, content: ByteSource): Promise
 export async function formatOf(type: FileType, content: ByteSource, promised: Format | null = null): Promise<Format> {
   if (promised && type.byChance && promised.kind !== "other") return promised;
   return (await type.narrow?.(content)) ?? type.formats[0];
+}
+
+/** Pixels of a side that no header is believed beyond. */
+const LONGEST_SIDE = 0x7fff_ffff;
+
+/** How large the picture of a content is by its own header, or null where it does not say. */
+export async function pixelsOf(type: FileType, content: ByteSource): Promise<Pixels | null> {
+  const told = (await type.pixels?.(content)) ?? null;
+  const isSide = (side: number) => Number.isSafeInteger(side) && side > 0 && side <= LONGEST_SIDE;
+  return told && isSide(told.width) && isSide(told.height) ? told : null;
 }
 
 const FORMATS: readonly Format[] = [...FILE_TYPES.flatMap(({ formats }) => formats), ...NAMED];

@@ -1,7 +1,7 @@
 import { type Extent, extentsSource, firstBytes, HOLE, hole } from "../bytes/extents.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { Followed, FollowedType } from "../filetypes/file-type.ts";
-import { followed } from "../filetypes/table.ts";
+import { followed, pixelsOf } from "../filetypes/table.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import type { Claims } from "./claims.ts";
 
@@ -91,6 +91,7 @@ export async function followedFind(
     format: format.name,
     condition: "damaged",
     because,
+    ...(await pixelsOf(type, extentsSource(source, extents))),
     size: length,
     extents,
     volume,

@@ -2,9 +2,9 @@ import { type Extent, extentsSource, firstBytes, onMedium, totalLength } from ".
 import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import type { ListedFile, Placement, Volume } from "../filesystems/volume.ts";
-import type { FileType } from "../filetypes/file-type.ts";
+import type { FileType, Pixels } from "../filetypes/file-type.ts";
 import type { Format } from "../filetypes/format.ts";
-import { checkedType, followed, formatOf, promisedBy, typeOf } from "../filetypes/table.ts";
+import { checkedType, followed, formatOf, pixelsOf, promisedBy, typeOf } from "../filetypes/table.ts";
 import { binnedName } from "../finds/bins.ts";
 import { believable, type Find } from "../finds/find.ts";
 import { idOf } from "./claims.ts";
@@ -21,6 +21,8 @@ type Verdict = Pick<Find, "condition" | "because" | "checked"> & {
   readonly graded: Graded | null;
   /** What its bytes say that it is. Without it: what its name promises. */
   readonly format?: Format;
+  /** What its header says where it was not walked. */
+  readonly pixels?: Pixels | null;
 };
 
 /** What the bytes say about a file that a list names. Finds of pieces inside it come along. */
@@ -43,7 +45,7 @@ export async function findOf(file: ListedFile, volume: Volume | null, source: Pa
     path: file.path,
     size: file.size,
     modified: believable(file.modified),
-    ...toldBy(graded),
+    ...toldBy(graded, verdict.pixels),
     lastDay: believable(bin?.lastDay ?? null),
     sha256: null,
     extents: [...verdict.extents],
@@ -166,7 +168,9 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
   if (type?.reach !== "checked") {
     const isFalse = checkedType(promiseOf(file).name) !== null && (type === null || type.byChance);
     if (isFalse) return { ...listed, condition: "remnant", because: falseName(file), checked: true };
-    return type === null ? listed : { ...listed, format: await formatOf(type, content, promiseOf(file)) };
+    return type === null
+      ? listed
+      : { ...listed, format: await formatOf(type, content, promiseOf(file)), pixels: await pixelsOf(type, content) };
   }
   if (depth === "quick") {
     const head = extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name ?? undefined);
@@ -204,7 +208,7 @@ async function judgeErased(file: ListedFile, source: ByteSource, depth: Depth): 
         extents: likely.extents,
         graded: null,
       };
-    return { ...unchecked(file, likely), ...(format && { format }) };
+    return { ...unchecked(file, likely), ...(format && type && { format, pixels: await pixelsOf(type, there) }) };
   }
   let best: { verdict: Verdict; reached: number } | null = null;
   for (const placement of file.placements) {

@@ -38,3 +38,26 @@ export async function* boxes(content: ByteSource, from: number, to: number): Asy
     at += box.size;
   }
 }
+
+/** The first box of that path: each name is one of the boxes within the one before. Null: there is none. */
+export async function boxWithin(content: ByteSource, path: readonly string[]): Promise<Box | null> {
+  let from = 0;
+  let to = content.size;
+  let found: Box | null = null;
+  for (const type of path) {
+    found = null;
+    for await (const box of boxes(content, from, to)) {
+      if (box.type !== type) continue;
+      found = box;
+      break;
+    }
+    if (!found) return null;
+    // Boxes of one kind begin with a version and flags (§4.2).
+    from = found.at + found.head + (FULL.has(type) ? 4 : 0);
+    to = Math.min(to, found.size === null ? to : found.at + found.size);
+  }
+  return found;
+}
+
+/** Those that hold boxes behind a version and flags. */
+const FULL = new Set(["meta"]);

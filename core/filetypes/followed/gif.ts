@@ -1,8 +1,12 @@
+import { u16 } from "../../bytes/layout.ts";
 import { windowSource } from "../../bytes/window-source.ts";
 import type { FollowedType } from "../file-type.ts";
 import { picture } from "../format.ts";
 import { ascii, brokenOff, MAX_STEPS, some } from "./follow.ts";
 
+const le16 = u16(0);
+/** §18, logical screen descriptor: width and height behind the six letters. */
+const SCREEN = 6;
 const animated = picture("gif", "image/gif");
 
 /** GIF89a specification: blocks with their lengths, ended by a trailer (3B). */
@@ -12,6 +16,10 @@ export const gif: FollowedType = {
   firstBytes: [0x47],
   beginsBytes: 13,
   begins: (bytes, at) => ascii(bytes, at, "GIF87a") || ascii(bytes, at, "GIF89a"),
+  async pixels(content) {
+    const screen = await some(content, SCREEN, 4);
+    return screen.length < 4 ? null : { width: le16(screen, 0), height: le16(screen, 2) };
+  },
   async follow(source) {
     const content = windowSource(source);
     const colours = (flags: number) => ((flags & 0x80) !== 0 ? 3 * 2 ** ((flags & 7) + 1) : 0);

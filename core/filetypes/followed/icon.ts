@@ -1,10 +1,11 @@
-import { u16, u32 } from "../../bytes/layout.ts";
+import { u16, u32, u32be } from "../../bytes/layout.ts";
 import type { FollowedType } from "../file-type.ts";
 import { picture } from "../format.ts";
 import { some, within } from "./follow.ts";
 
 const le16 = u16(0);
 const le32 = u32(0);
+const be32 = u32be(0);
 const icons = picture("ico", "image/x-icon", ["ico", "cur"]);
 const HEAD = 6;
 const ENTRY = 16;
@@ -24,6 +25,18 @@ export const icon: FollowedType = {
       return false;
     // The first picture begins right behind the list.
     return bytes[at + HEAD + 3] === 0 && le32(bytes, at + HEAD + 12) === HEAD + count * ENTRY && le32(bytes, at + HEAD + 8) > BITMAP_HEAD;
+  },
+  async pixels(content) {
+    const list = await some(content, HEAD, Math.min(MOST_PICTURES, le16(await some(content, 4, 2), 0)) * ENTRY);
+    let largest = { width: 0, height: 0 };
+    for (let at = 0; at + ENTRY <= list.length; at += ENTRY) {
+      // One byte holds no 256: that is written as 0. A PNG in it says itself how large it is.
+      const png = await some(content, le32(list, at + 12), 24);
+      const own = png.length === 24 && le32(png, 0) === PNG ? { width: be32(png, 16), height: be32(png, 20) } : null;
+      const one = own ?? { width: list[at] || 256, height: list[at + 1] || 256 };
+      if (one.width * one.height > largest.width * largest.height) largest = one;
+    }
+    return largest.width > 0 ? largest : null;
   },
   async follow(content) {
     const count = le16(await some(content, 4, 2), 0);

@@ -1,9 +1,9 @@
 import { u16be, u32be } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
-import type { FollowedType } from "../file-type.ts";
+import type { FollowedType, Pixels } from "../file-type.ts";
 import { picture } from "../format.ts";
-import { boxAt } from "./boxes.ts";
+import { boxAt, boxWithin } from "./boxes.ts";
 import { brokenOff, MAX_STEPS, some, within } from "./follow.ts";
 
 const be16 = u16be(0);
@@ -33,6 +33,13 @@ async function codestreamEnd(content: ByteSource, from: number): Promise<{ at: n
   return { at, ends: false };
 }
 
+/** Annex A.5.1: the size marker comes second; its picture lies between an offset and an end. */
+async function codestreamPixels(content: ByteSource, from: number): Promise<Pixels | null> {
+  const size = await some(content, from + 2, 22);
+  if (size.length < 22 || be16(size, 0) !== Code.size) return null;
+  return { width: be32(size, 6) - be32(size, 14), height: be32(size, 10) - be32(size, 18) };
+}
+
 const STEP = 256 * 1024;
 const MOST = 256 * 1024 * 1024;
 /** Within packets FF is followed by at most 8F (Annex B.10.1), so the end marker stands for itself. */
@@ -56,6 +63,13 @@ export const jpeg2000: FollowedType = {
       ? SIGNATURE.every((byte, index) => bytes[at + index] === byte)
       : be16(bytes, at) === Code.start && be16(bytes, at + 2) === Code.size,
   narrow: async (content) => ((await some(content, 0, 1))[0] === 0 ? inBoxes : bare),
+  async pixels(content) {
+    if ((await some(content, 0, 1))[0] !== 0) return codestreamPixels(content, 0);
+    // Annex I.5.3.1: height before width.
+    const header = await boxWithin(content, ["jp2h", "ihdr"]);
+    const sides = header ? await some(content, header.at + header.head, 8) : null;
+    return sides?.length === 8 ? { width: be32(sides, 4), height: be32(sides, 0) } : null;
+  },
   async follow(source) {
     const content = windowSource(source);
     if ((await some(content, 0, 1))[0] !== 0) {

@@ -21,6 +21,10 @@ export const psd: FollowedType = {
   firstBytes: [0x38],
   beginsBytes: HEAD,
   begins: (bytes, at) => ascii(bytes, at, "8BPS\0\x01\0\0\0\0\0\0") && be16(bytes, at + 12) >= 1 && be16(bytes, at + 12) <= 56,
+  async pixels(content) {
+    const head = await some(content, 0, HEAD);
+    return head.length < HEAD ? null : { width: be32(head, 18), height: be32(head, 14) };
+  },
   async follow(source) {
     const content = windowSource(source);
     const head = await some(content, 0, HEAD);

@@ -1,9 +1,10 @@
-import { u32 } from "../../bytes/layout.ts";
+import { u16, u32 } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
-import type { FollowedType } from "../file-type.ts";
+import type { FollowedType, Pixels } from "../file-type.ts";
 import { film, format, picture, sound } from "../format.ts";
 import { ascii, some, within } from "./follow.ts";
 
+const le16 = u16(0);
 const le32 = u32(0);
 const wav = sound("wav", "audio/wav", ["wav", "wave"]);
 const avi = film("avi", "video/x-msvideo");
@@ -13,6 +14,25 @@ const cursor = format("ani", "other");
 /** The form that stands behind the size says what it is. */
 const FORMS = { WAVE: wav, "AVI ": avi, WEBP: webp, RMID: midi, ACON: cursor } as const;
 const formAt = (bytes: Uint8Array, at: number) => Object.entries(FORMS).find(([form]) => ascii(bytes, at, form))?.[1] ?? null;
+
+/**
+ * WebP ("WebP Container Specification"; RFC 9649 §2): the canvas of an extended file, else the frame of a lossless (RFC 9649 §3.4) or of a lossy
+ * picture (RFC 6386 §9.1), each in its first chunk.
+ */
+async function webpPixels(content: ByteSource): Promise<Pixels | null> {
+  const head = await some(content, 12, 18);
+  if (head.length < 18) return null;
+  const three = (at: number) => le16(head, at) | (head[at + 2] << 16);
+  if (ascii(head, 0, "VP8X")) return { width: three(12) + 1, height: three(15) + 1 };
+  if (ascii(head, 0, "VP8L") && head[8] === LOSSLESS) {
+    const sides = le32(head, 9);
+    return { width: (sides & 0x3fff) + 1, height: ((sides >>> 14) & 0x3fff) + 1 };
+  }
+  if (!ascii(head, 0, "VP8 ") || !LOSSY.every((byte, index) => head[11 + index] === byte)) return null;
+  return { width: le16(head, 14) & 0x3fff, height: le16(head, 16) & 0x3fff };
+}
+const LOSSLESS = 0x2f;
+const LOSSY = [0x9d, 0x01, 0x2a];
 
 /** Segments of one recording before we stop believing: each holds up to 1 GiB. */
 const MAX_SEGMENTS = 256;
@@ -28,6 +48,7 @@ export const riff: FollowedType = {
   beginsBytes: 12,
   begins: (bytes, at) => ascii(bytes, at, "RIFF") && formAt(bytes, at + 8) !== null,
   narrow: async (content: ByteSource) => formAt(await some(content, 8, 4), 0) ?? wav,
+  pixels: async (content) => (ascii(await some(content, 8, 4), 0, "WEBP") ? webpPixels(content) : null),
   async follow(content) {
     const head = await some(content, 0, 12);
     const found = formAt(head, 8);

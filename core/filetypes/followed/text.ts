@@ -1,5 +1,5 @@
 import type { ByteSource } from "../../bytes/source.ts";
-import type { FollowedType } from "../file-type.ts";
+import type { FollowedType, Pixels } from "../file-type.ts";
 import { type Format, format, picture, written } from "../format.ts";
 import { ascii, some } from "./follow.ts";
 
@@ -56,6 +56,16 @@ function formatOf(head: string): Format {
   return columns.length >= 2 && columns[0] > 2 && columns.every((count) => count === columns[0]) ? csv : plain;
 }
 
+/** SVG 2 §8.2, §8.6: width and height in pixels, else the sides of its view box. */
+function drawnPixels(head: string): Pixels | null {
+  const [tag] = /<svg[^>]*>/i.exec(head) ?? [];
+  if (!tag) return null;
+  const side = (name: string) => Number(new RegExp(`\\s${name}\\s*=\\s*["']\\s*([\\d.]+)\\s*(?:px)?\\s*["']`, "i").exec(tag)?.[1] ?? 0);
+  const box = /viewBox\s*=\s*["']\s*([-\d.eE]+)[\s,]+([-\d.eE]+)[\s,]+([\d.eE+]+)[\s,]+([\d.eE+]+)/i.exec(tag);
+  const [width, height] = [side("width") || Number(box?.[3] ?? 0), side("height") || Number(box?.[4] ?? 0)].map(Math.round);
+  return width > 0 && height > 0 ? { width, height } : null;
+}
+
 /** Every so many bytes are looked at; where one is no text, as many before it as are looked at one by one. */
 const STRIDE = 16;
 const CLOSE = 4096;
@@ -88,6 +98,10 @@ export const text: FollowedType = {
   firstBytes: Array.from(TEXT.keys()).filter((byte) => TEXT[byte] === 1),
   byChance: true,
   narrow: async (content) => formatOf(new TextDecoder().decode(await some(content, 0, 2048))),
+  async pixels(content) {
+    const head = new TextDecoder().decode(await some(content, 0, 2048));
+    return formatOf(head) === svg ? drawnPixels(head) : null;
+  },
   beginsBytes: LEAST,
   begins: (bytes, at) => {
     for (let index = 0; index < LEAST; index++) if (TEXT[bytes[at + index]] === 0) return false;

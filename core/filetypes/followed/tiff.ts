@@ -1,5 +1,5 @@
 import type { ByteSource } from "../../bytes/source.ts";
-import type { FollowedType } from "../file-type.ts";
+import type { FollowedType, Pixels } from "../file-type.ts";
 import { format, picture } from "../format.ts";
 import { ascii, brokenOff, some, within } from "./follow.ts";
 
@@ -19,10 +19,12 @@ const DATA = [
 /** Tags that lead to further directories: of sub-images, camera data, place, interoperability. */
 const DIRECTORIES = [330, 34_665, 34_853, 40_965];
 const PHOTOMETRIC = 262;
+/** Columns and rows of a picture (TIFF 6.0 §3). */
+const SIDES = [256, 257] as const;
 /** Photometric interpretation of a sensor's own pixels: colour filter array, and linear (TIFF/EP, DNG 1.4 §4). */
 const SENSOR = [32_803, 34_892];
 const DNG_VERSION = 50_706;
-const LISTED = new Set<number>([...DATA.flat(), ...DIRECTORIES, PHOTOMETRIC]);
+const LISTED = new Set<number>([...DATA.flat(), ...DIRECTORIES, ...SIDES, PHOTOMETRIC]);
 const MAX_DIRECTORIES = 64;
 const MAX_ENTRIES = 512;
 const MAX_VALUES = 65_536;
@@ -32,6 +34,8 @@ interface Told {
   readonly end: number;
   readonly format: typeof plain;
   readonly complete: boolean;
+  /** The largest of its pictures. */
+  readonly pixels: Pixels | null;
 }
 
 async function walk(content: ByteSource): Promise<Told | null> {
@@ -45,9 +49,10 @@ async function walk(content: ByteSource): Promise<Told | null> {
   let end = 8;
   let isSensor = false;
   let isDng = false;
+  let pixels: Pixels | null = null;
   const waiting = [number(head, 4, 4)];
   const seen = new Set<number>();
-  const told = (complete: boolean): Told => ({ end, format: isDng ? dng : isSensor ? rawPhoto : plain, complete });
+  const told = (complete: boolean): Told => ({ end, format: isDng ? dng : isSensor ? rawPhoto : plain, complete, pixels });
   for (let directory = waiting.pop(); directory !== undefined; directory = waiting.pop()) {
     if (directory === 0 || seen.has(directory)) continue;
     if (seen.size >= MAX_DIRECTORIES) break;
@@ -78,6 +83,8 @@ async function walk(content: ByteSource): Promise<Told | null> {
       );
     }
     if (SENSOR.includes(lists.get(PHOTOMETRIC)?.[0] ?? 0)) isSensor = true;
+    const [width, height] = SIDES.map((tag) => lists.get(tag)?.[0] ?? 0);
+    if (width * height > (pixels ? pixels.width * pixels.height : 0)) pixels = { width, height };
     for (const [places, sizes] of DATA)
       lists.get(places)?.forEach((place, index) => {
         end = Math.max(end, place + (lists.get(sizes)?.[index] ?? 0));
@@ -98,6 +105,7 @@ export const tiff: FollowedType = {
   beginsBytes: 8,
   begins: (bytes, at) => MARKS.some((mark) => ascii(bytes, at, mark)),
   narrow: async (content) => (await walk(content))?.format ?? plain,
+  pixels: async (content) => (await walk(content))?.pixels ?? null,
   async follow(content) {
     const told = await walk(content);
     if (!told) return null;

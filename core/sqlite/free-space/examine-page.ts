@@ -49,7 +49,15 @@ export function examinePage(bytes: Uint8Array, context: PageContext): FoundRow[]
     for (const cell of cellsOf(bytes, page, form)) {
       // The table that it is of: the page's owner if it fits at all, else the best one.
       const fit = shapes.best(cell.types, keyed, owner, LEAST_CELL);
-      if (fit) found.push({ ...cell, fit, how: "cell", doubtful: false, unallocated: false, unsure: fit.alike.length > 1 && fit !== context.owner });
+      if (fit)
+        found.push({
+          ...cell,
+          fit,
+          how: "cell",
+          doubtful: false,
+          unallocated: false,
+          unsure: fit.alike.length > 1 && fit !== context.owner,
+        });
     }
   }
   // What was freed among the cells was a cell of this page since it was begun anew: of its own table. Before the cells lies what
