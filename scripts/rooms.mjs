@@ -47,7 +47,17 @@ const MAY = {
   "web/worker/storage": ["core", "web/kept", "web/worker/clock", "web/worker/phones/source-port"],
   "web/worker/finds": ["core", "web/kept", "web/worker/clock", "web/worker/storage"],
   "web/worker/scan": ["core", "web/kept", "web/worker/clock", "web/worker/storage"],
-  "web/worker/reading": ["core", "web/kept", "web/worker/clock", "web/worker/storage", "web/worker/finds", "web/shared/words"],
+  // What decodes what people give: it is handed bytes, and knows of nothing else.
+  "web/worker/looking": ["core/work"],
+  "web/worker/reading": [
+    "core",
+    "web/kept",
+    "web/worker/clock",
+    "web/worker/storage",
+    "web/worker/finds",
+    "web/worker/looking",
+    "web/shared/words",
+  ],
   "web/worker/phones": ["core", "web/kept", "web/worker/clock", "web/worker/storage", "web/shared/waits"],
   demo: ["core"],
   // A tab without a browser, for checks of what tabs do.

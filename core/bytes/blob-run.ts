@@ -1,5 +1,10 @@
 import { Turns } from "../work/turns.ts";
-import type { BlobLike } from "./blob-source.ts";
+
+/** The part of the File API's Blob that is used (W3C File API §3), so that the core needs no DOM. */
+export interface BlobLike {
+  readonly size: number;
+  slice(start: number, end: number): { arrayBuffer(): Promise<ArrayBuffer>; stream(): ReadableStream<Uint8Array<ArrayBuffer>> };
+}
 
 /** Bytes of a reading from which on it counts as one of a run: shorter ones are headers and the like. */
 export const LEAST_STREAMED = 1024 * 1024;

@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 import { noise } from "../../test/pictures.ts";
-import { type BlobLike, blobSource } from "./blob-source.ts";
+import type { BlobLike } from "./blob-run.ts";
+import { blobSource } from "./blob-source.ts";
 
 const MIB = 1024 * 1024;
 const bytes = noise(9 * MIB + 700);

@@ -1,21 +1,21 @@
-import { BlobRun, LEAST_STREAMED } from "./blob-run.ts";
+import { type BlobLike, BlobRun, LEAST_STREAMED } from "./blob-run.ts";
 import { type ByteSource, checkRange, UnreadableError } from "./source.ts";
 
-/** The part of the File API's Blob that is used (W3C File API §3), so that the core needs no DOM. */
-export interface BlobLike {
-  readonly size: number;
-  slice(start: number, end: number): { arrayBuffer(): Promise<ArrayBuffer>; stream(): ReadableStream<Uint8Array<ArrayBuffer>> };
+/** A source whose bytes are those of a blob, from the first to the last. */
+export interface BlobSource<B extends BlobLike> extends ByteSource {
+  readonly blob: B;
 }
 
 /**
  * A File or Blob, read in slices; who reads on in large pieces is given them from one stream. A file that vanished or changed meanwhile is an
  * UnreadableError.
  */
-export const blobSource = (blob: BlobLike, name: string): ByteSource => {
+export const blobSource = <B extends BlobLike>(blob: B, name: string): BlobSource<B> => {
   const run = new BlobRun(blob);
   return {
     name,
     size: blob.size,
+    blob,
     async read(offset, length) {
       checkRange(this, offset, length);
       const streamed = length >= LEAST_STREAMED ? await run.read(offset, length) : null;

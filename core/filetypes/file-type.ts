@@ -65,6 +65,8 @@ interface Beginning {
    * Types that are walked to their end tell it in their measure.
    */
   pixels?(content: ByteSource): Promise<Pixels | null>;
+  /** Where in a content pictures lie that were put there to be looked at, as JPEGs: what is shown of one that is not decoded itself. */
+  inner?(content: ByteSource): Promise<readonly Extent[]>;
 }
 
 /** A type whose contents are walked to their end, every part checked. */

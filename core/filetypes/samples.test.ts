@@ -5,7 +5,7 @@ import { join } from "node:path";
 import CFB from "cfb";
 import { makeZip } from "client-zip";
 import { describe, expect, test } from "vitest";
-import { joined, noise } from "../../test/pictures.ts";
+import { joined, jpegOf, noise } from "../../test/pictures.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { followed, formatNamed, formatOf, pixelsOf, promisedBy, typeOfHead } from "./table.ts";
@@ -246,5 +246,94 @@ describe("sides by the header alone", () => {
   ])("%s", async (_, bytes, sides) => {
     const type = typeOfHead(bytes);
     expect(type && (await pixelsOf(type, memorySource(bytes)))).toEqual(sides);
+  });
+});
+
+describe("pictures within others", () => {
+  /** A TIFF of directories, each a list of [tag, type 4, value] (TIFF 6.0 §2), with a JPEG behind them. */
+  function raw(
+    directories: readonly (readonly (readonly [number, number])[])[],
+    jpegs: readonly Uint8Array[],
+  ): { file: Uint8Array; places: number[] } {
+    const lengths = directories.map((entries) => 2 + entries.length * 12 + 4);
+    const end = 8 + lengths.reduce((sum, length) => sum + length, 0);
+    const places = jpegs.map((_, index) => end + jpegs.slice(0, index).reduce((sum, { length }) => sum + length, 0));
+    let at = 8;
+    const lists = directories.map((entries, index) => {
+      at += lengths[index];
+      const next = index + 1 < directories.length ? at : 0;
+      // A value below 0 stands for the place of that JPEG, counted from -1.
+      return joined(
+        le(2, entries.length),
+        ...entries.map(([tag, value]) => joined(le(2, tag), le(2, 4), le(4, 1), le(4, value < 0 ? places[-value - 1] : value))),
+        le(4, next),
+      );
+    });
+    return { file: joined(ascii("II*\0"), le(4, 8), ...lists, ...jpegs), places };
+  }
+
+  test("a raw photo's own previews are told, its sensor's pixels are not one", async () => {
+    const [small, large, sensor] = [jpegOf(40, 30, 1), jpegOf(200, 150, 2), noise(5000, 3)];
+    const { file, places } = raw(
+      [
+        [
+          [256, 200],
+          [257, 150],
+          [259, 6],
+          [262, 6],
+          [273, -2],
+          [279, large.length],
+        ],
+        [
+          [513, -1],
+          [514, small.length],
+        ],
+        [
+          [256, 4000],
+          [257, 3000],
+          [259, 7],
+          [262, 32_803],
+          [273, -3],
+          [279, sensor.length],
+        ],
+      ],
+      [small, large, sensor],
+    );
+    const type = typeOfHead(file);
+    const content = memorySource(file);
+    const told = (await type?.inner?.(content)) ?? [];
+    expect([...told].sort((a, b) => a.length - b.length)).toEqual([
+      { offset: places[0], length: small.length },
+      { offset: places[1], length: large.length },
+    ]);
+    expect(type && (await pixelsOf(type, content))).toEqual({ width: 4000, height: 3000 });
+    expect(type && (await formatOf(type, content)).name).toBe("raw");
+  });
+
+  test("a layered picture's small copy is found behind the other resources (Adobe Photoshop File Formats Specification)", async () => {
+    const jpeg = jpegOf(40, 30, 4);
+    const resource = (id: number, data: Uint8Array) =>
+      joined(ascii("8BIM"), be(2, id), new Uint8Array(2), be(4, data.length), data, new Uint8Array(data.length & 1));
+    const resources = joined(resource(1005, noise(15, 1)), resource(1036, joined(new Uint8Array(28), jpeg)));
+    const file = joined(
+      ascii("8BPS"),
+      be(2, 1),
+      new Uint8Array(6),
+      be(2, 3),
+      be(4, 30),
+      be(4, 40),
+      be(2, 8),
+      be(2, 3),
+      be(4, 0),
+      be(4, resources.length),
+      resources,
+      be(4, 0),
+      be(2, 0),
+      noise(3600, 2),
+    );
+    const [place] = (await typeOfHead(file)?.inner?.(memorySource(file))) ?? [];
+    expect(Buffer.from(file.subarray(place.offset, place.offset + place.length)).equals(jpeg)).toBe(true);
+    for (let cut = 26; cut < file.length - 3600; cut += 7)
+      expect(await typeOfHead(file)?.inner?.(memorySource(file.slice(0, cut)))).toBeInstanceOf(Array);
   });
 });

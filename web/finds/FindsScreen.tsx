@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { useSession, useSessionState } from "../session/use-session.ts";
+import { Viewer } from "../viewer/Viewer.tsx";
 import { Days } from "./Days.tsx";
 import { Folders } from "./Folders.tsx";
 import { Inspector } from "./Inspector.tsx";
 import { KindFilters } from "./KindFilters.tsx";
 import { NothingFound } from "./NothingFound.tsx";
-import { PreviewDialog } from "./PreviewDialog.tsx";
 import { StateFilters } from "./StateFilters.tsx";
 import { Tray } from "./Tray.tsx";
 import { Wall } from "./Wall.tsx";
@@ -32,7 +32,7 @@ export function FindsScreen() {
         </div>
       </div>
       <Tray />
-      {opened && selected && <PreviewDialog find={selected} onClose={() => setOpened(false)} />}
+      {opened && selected && <Viewer find={selected} facts={<Inspector find={selected} />} onClose={() => setOpened(false)} />}
     </main>
   );
 }

@@ -10,8 +10,8 @@ import { Picture } from "../shared/Picture.tsx";
 import { bytes, count, hex, moment, nameOf, plural } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 
-/** What is known of one find, and why. */
-export function Inspector({ find, onOpen }: { find: Found | null; onOpen: () => void }) {
+/** What is known of one find, and why. `onOpen`: opens it large; without it it is so already. */
+export function Inspector({ find, onOpen }: { find: Found | null; onOpen?: () => void }) {
   const session = useSession();
   const chosen = useSessionState((state) => find !== null && state.tray.has(find.key));
   return (
@@ -19,24 +19,28 @@ export function Inspector({ find, onOpen }: { find: Found | null; onOpen: () => 
       {find ? (
         // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls
         <div className="min-h-0 flex-1 overflow-y-auto p-3.5" tabIndex={0} role="group" aria-label={nameOf(find)}>
-          <button
-            type="button"
-            className="block h-36 w-full cursor-zoom-in overflow-hidden rounded-field"
-            onClick={onOpen}
-            aria-label="Open the picture large"
-          >
-            <Picture find={find} side={640} fit="cover" />
-          </button>
-          <div className="mt-2.5 flex items-start justify-between gap-2">
-            <h2 className="min-w-0 font-bold wrap-anywhere">{nameOf(find)}</h2>
+          {onOpen && (
             <button
               type="button"
-              className={`button h-8 ${chosen ? "button-lamp" : ""}`}
-              onClick={() => void session.choose([find.key], !chosen)}
-              disabled={find.extents.length === 0}
+              className="mb-2.5 block h-36 w-full cursor-zoom-in overflow-hidden rounded-field"
+              onClick={onOpen}
+              aria-label="Open it large"
             >
-              {chosen ? "In tray ✓" : "Choose"}
+              <Picture find={find} side={640} fit="cover" />
             </button>
+          )}
+          <div className="flex items-start justify-between gap-2">
+            <h2 className="min-w-0 font-bold wrap-anywhere">{nameOf(find)}</h2>
+            {onOpen && (
+              <button
+                type="button"
+                className={`button h-8 ${chosen ? "button-lamp" : ""}`}
+                onClick={() => void session.choose([find.key], !chosen)}
+                disabled={find.extents.length === 0}
+              >
+                {chosen ? "In tray ✓" : "Choose"}
+              </button>
+            )}
           </div>
           <p className="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1">
             <StateAndCondition find={find} />

@@ -1,11 +1,16 @@
 import type { StoreApi } from "zustand";
 import type { Query } from "../../core/finds/find-query.ts";
 import type { Found } from "../worker/finds/protocol.ts";
+import type { PageAnswer, TextAnswer } from "../worker/reading/protocol.ts";
 import type { Desks } from "./desks.ts";
+import { PreviewQueue } from "./preview-queue.ts";
 import type { SessionState } from "./session-state.ts";
 
-/** What is shown of a find: its picture, or why there is none. */
-export type Preview = { readonly address: string } | { readonly word: string };
+/** What is shown of a find: its picture, its first lines, or why there is neither. */
+export type Preview = { readonly address: string } | { readonly lines: readonly string[] } | { readonly word: string };
+
+/** What an element of the page reads by itself: an image, a film, a sound; or why it cannot. `release`: it is not shown any more. */
+export type OpenContent = { readonly address: string; readonly content: Blob; readonly release: () => void } | { readonly word: string };
 
 /** Previews kept at hand. */
 const MAX_PREVIEWS = 600;
@@ -15,6 +20,7 @@ export class Looking {
   readonly #store: StoreApi<SessionState>;
   readonly #desks: Desks;
   readonly #previews = new Map<string, Promise<Preview | null>>();
+  readonly #queue = new PreviewQueue<Preview | null>();
   #asking = false;
   #askAgain = false;
 
@@ -44,7 +50,7 @@ export class Looking {
     const key = `${found.key} ${side}`;
     const known = this.#previews.get(key);
     if (known) return known;
-    const drawn = this.#draw(found, side);
+    const drawn = this.#queue.ask(key, () => this.#draw(found, side));
     this.#previews.set(key, drawn);
     if (this.#previews.size > MAX_PREVIEWS) {
       const [oldest, address] = [...this.#previews][0];
@@ -54,6 +60,25 @@ export class Looking {
     }
     return drawn;
   }
+
+  /** It is out of sight: it need not be drawn, if it was not begun. */
+  leave({ key }: Found, side: number): void {
+    if (this.#queue.drop(`${key} ${side}`)) this.#previews.delete(`${key} ${side}`);
+  }
+
+  /** The content itself, as an address. Nothing is copied where it lies in a file. */
+  async open(found: Found): Promise<OpenContent> {
+    const answer = await this.#desks.reading.content(found);
+    if ("word" in answer) return answer;
+    const address = URL.createObjectURL(answer.content);
+    return { address, content: answer.content, release: () => URL.revokeObjectURL(address) };
+  }
+
+  /** The beginning of a text. */
+  text = (found: Found): Promise<TextAnswer> => this.#desks.reading.text(found);
+
+  /** A page of a document, counted from 1, no side of it longer than `side`. */
+  page = (found: Found, number: number, side: number): Promise<PageAnswer> => this.#desks.reading.documentPage(found, number, side);
 
   async #draw(found: Found, side: number): Promise<Preview | null> {
     try {

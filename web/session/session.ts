@@ -18,7 +18,7 @@ import type { HandOverNews, Target } from "../worker/reading/protocol.ts";
 import type { Grant } from "../worker/storage/grant.ts";
 import { Comparing } from "./comparing.ts";
 import type { Desks } from "./desks.ts";
-import { Looking, type Preview } from "./looking.ts";
+import { Looking } from "./looking.ts";
 import { MediumDesk } from "./medium-desk.ts";
 import { addLooked, lookAt, type Offered } from "./offered.ts";
 import { EMPTY_TRAY, NOTHING_WRITTEN, type SessionState } from "./session-state.ts";
@@ -240,8 +240,9 @@ export class Session {
     this.store.setState({ selected: found });
   }
 
-  preview(found: Found, side: number): Promise<Preview | null> {
-    return this.#looking.preview(found, side);
+  /** What finds look like, read and sound like. */
+  get looking(): Looking {
+    return this.#looking;
   }
 
   /** Puts finds into the tray, or takes them out. */

@@ -1,4 +1,4 @@
-import { FileArchive, FileAudio, FileQuestion, FileText, FileVideo, ImageOff, Package, Table2 } from "lucide-react";
+import { FileArchive, FileAudio, FileQuestion, FileText, FileVideo, ImageOff, Package, Play, Table2 } from "lucide-react";
 import type { Find } from "../../core/finds/find.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 import { usePreview } from "./use-preview.ts";
@@ -33,6 +33,13 @@ export function Picture({ find, side, fit }: { find: Found; side: number; fit: "
       </div>
     );
   }
+  if ("lines" in preview)
+    return (
+      <div className="size-full overflow-hidden bg-base-100 p-2.5">
+        <p className="text-left font-mono text-[11px] leading-[1.45] whitespace-pre-wrap wrap-anywhere">{preview.lines.join("\n")}</p>
+      </div>
+    );
+  const isPlayed = find.kind === "video";
   return (
     <div className="relative size-full overflow-hidden bg-base-300">
       <img
@@ -41,6 +48,11 @@ export function Picture({ find, side, fit }: { find: Found; side: number; fit: "
         className={`size-full ${fit === "cover" ? "object-cover" : "object-contain"}`}
         draggable={false}
       />
+      {isPlayed && (
+        <span className="absolute top-1.5 left-1.5 flex size-6 items-center justify-center rounded-full bg-base-100 text-ink">
+          <Play className="size-3.5" fill="currentColor" aria-hidden="true" />
+        </span>
+      )}
       {lost > 0 && <div className="hatched absolute inset-x-0 bottom-0" style={{ height: `${lost * 100}%` }} title="this part is lost" />}
     </div>
   );

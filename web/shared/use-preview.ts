@@ -9,7 +9,7 @@ export function usePreview(find: Found | null, side: number): Preview | null | u
   const open = useMedium(find?.medium ?? null)?.storage === "open";
   const [preview, setPreview] = useState<Preview | null | undefined>(undefined);
   const key = find?.key;
-  const drawable = find !== null && find.kind === "photo" && find.condition !== "remnant";
+  const drawable = find !== null && find.condition !== "remnant";
   const latest = useRef(find);
   latest.current = find;
   useEffect(() => {
@@ -17,11 +17,12 @@ export function usePreview(find: Found | null, side: number): Preview | null | u
     const wanted = latest.current;
     if (!key || wanted?.key !== key || !drawable || !open) return;
     let gone = false;
-    void session.preview(wanted, side).then((shown) => {
+    void session.looking.preview(wanted, side).then((shown) => {
       if (!gone) setPreview(shown);
     });
     return () => {
       gone = true;
+      session.looking.leave(wanted, side);
     };
   }, [session, key, drawable, open, side]);
   return drawable && open ? preview : null;

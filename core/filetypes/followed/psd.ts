@@ -10,6 +10,10 @@ const layered = format("psd", "photo", { endings: ["psd", "psb"], preview: "imag
 const HEAD = 26;
 /** Sections behind the header that begin with their length: colours, resources, layers. */
 const SECTIONS = 3;
+/** The resource that is a small copy, as a JPEG behind a head of its own. */
+const SMALL_COPY = 1036;
+const COPY_HEAD = 28;
+const MOST_RESOURCES = 4096;
 const RAW = 0;
 const PACKED_ROWS = 1;
 const MOST_ROWS = 56 * 300_000;
@@ -24,6 +28,25 @@ export const psd: FollowedType = {
   async pixels(content) {
     const head = await some(content, 0, HEAD);
     return head.length < HEAD ? null : { width: be32(head, 18), height: be32(head, 14) };
+  },
+  async inner(source) {
+    const content = windowSource(source);
+    const colours = await some(content, HEAD, 4);
+    if (colours.length < 4) return [];
+    let at = HEAD + 4 + be32(colours, 0);
+    const size = await some(content, at, 4);
+    const end = at + 4 + (size.length === 4 ? be32(size, 0) : 0);
+    at += 4;
+    for (let resources = 0; resources < MOST_RESOURCES && at + 12 <= end; resources++) {
+      const head = await some(content, at, 12 + 256);
+      if (head.length < 12 || !ascii(head, 0, "8BIM")) return [];
+      const name = 1 + head[6] + ((1 + head[6]) & 1);
+      const length = be32(head, 6 + name);
+      const data = at + 10 + name;
+      if (be16(head, 4) === SMALL_COPY && length > COPY_HEAD) return [{ offset: data + COPY_HEAD, length: length - COPY_HEAD }];
+      at = data + length + (length & 1);
+    }
+    return [];
   },
   async follow(source) {
     const content = windowSource(source);

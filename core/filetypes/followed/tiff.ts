@@ -1,3 +1,4 @@
+import type { Extent } from "../../bytes/extents.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import type { FollowedType, Pixels } from "../file-type.ts";
 import { format, picture } from "../format.ts";
@@ -19,12 +20,15 @@ const DATA = [
 /** Tags that lead to further directories: of sub-images, camera data, place, interoperability. */
 const DIRECTORIES = [330, 34_665, 34_853, 40_965];
 const PHOTOMETRIC = 262;
+const COMPRESSION = 259;
+/** Compressions that are JPEG's: the one of TIFF 6.0 §22, and that of its note 2. */
+const JPEG = [6, 7];
 /** Columns and rows of a picture (TIFF 6.0 §3). */
 const SIDES = [256, 257] as const;
 /** Photometric interpretation of a sensor's own pixels: colour filter array, and linear (TIFF/EP, DNG 1.4 §4). */
 const SENSOR = [32_803, 34_892];
 const DNG_VERSION = 50_706;
-const LISTED = new Set<number>([...DATA.flat(), ...DIRECTORIES, ...SIDES, PHOTOMETRIC]);
+const LISTED = new Set<number>([...DATA.flat(), ...DIRECTORIES, ...SIDES, PHOTOMETRIC, COMPRESSION]);
 const MAX_DIRECTORIES = 64;
 const MAX_ENTRIES = 512;
 const MAX_VALUES = 65_536;
@@ -36,6 +40,8 @@ interface Told {
   readonly complete: boolean;
   /** The largest of its pictures. */
   readonly pixels: Pixels | null;
+  /** Small copies of it, as JPEGs. */
+  readonly copies: readonly Extent[];
 }
 
 async function walk(content: ByteSource): Promise<Told | null> {
@@ -50,9 +56,10 @@ async function walk(content: ByteSource): Promise<Told | null> {
   let isSensor = false;
   let isDng = false;
   let pixels: Pixels | null = null;
+  const copies: Extent[] = [];
   const waiting = [number(head, 4, 4)];
   const seen = new Set<number>();
-  const told = (complete: boolean): Told => ({ end, format: isDng ? dng : isSensor ? rawPhoto : plain, complete, pixels });
+  const told = (complete: boolean): Told => ({ end, format: isDng ? dng : isSensor ? rawPhoto : plain, complete, pixels, copies });
   for (let directory = waiting.pop(); directory !== undefined; directory = waiting.pop()) {
     if (directory === 0 || seen.has(directory)) continue;
     if (seen.size >= MAX_DIRECTORIES) break;
@@ -83,6 +90,7 @@ async function walk(content: ByteSource): Promise<Told | null> {
       );
     }
     if (SENSOR.includes(lists.get(PHOTOMETRIC)?.[0] ?? 0)) isSensor = true;
+    copies.push(...copiesOf(lists));
     const [width, height] = SIDES.map((tag) => lists.get(tag)?.[0] ?? 0);
     if (width * height > (pixels ? pixels.width * pixels.height : 0)) pixels = { width, height };
     for (const [places, sizes] of DATA)
@@ -92,6 +100,15 @@ async function walk(content: ByteSource): Promise<Told | null> {
     waiting.push(number(entries, count * 12, 4), ...DIRECTORIES.flatMap((tag) => lists.get(tag) ?? []));
   }
   return end <= 8 ? null : told(true);
+}
+
+/** The picture of a directory, where it is a JPEG of its own and not the sensor's: by its tags of old (TIFF 6.0 §22), or as the only strip (TIFF note 2). */
+function copiesOf(lists: ReadonlyMap<number, readonly number[]>): Extent[] {
+  const one = (tag: number) => (lists.get(tag)?.length === 1 ? (lists.get(tag)?.[0] ?? 0) : 0);
+  const isSensor = SENSOR.includes(one(PHOTOMETRIC));
+  const isJpeg = JPEG.includes(one(COMPRESSION));
+  const places = [DATA[2], ...(isJpeg && !isSensor ? [DATA[0]] : [])].map(([place, size]) => ({ offset: one(place), length: one(size) }));
+  return places.filter(({ offset, length }) => offset > 0 && length > 0);
 }
 
 /** Marks of directories that begin as TIFF's do: TIFF 6.0 §2; the others are camera makers' own, otherwise the same (common practice, no source). */
@@ -106,6 +123,7 @@ export const tiff: FollowedType = {
   begins: (bytes, at) => MARKS.some((mark) => ascii(bytes, at, mark)),
   narrow: async (content) => (await walk(content))?.format ?? plain,
   pixels: async (content) => (await walk(content))?.pixels ?? null,
+  inner: async (content) => (await walk(content))?.copies ?? [],
   async follow(content) {
     const told = await walk(content);
     if (!told) return null;

@@ -1,55 +1,106 @@
+import { transfer } from "comlink";
 import { type Contents, contentBytes } from "../../../core/archives/stream.ts";
 import { sliceSource } from "../../../core/bytes/extents.ts";
 import type { ByteSource } from "../../../core/bytes/source.ts";
 import { describeContent } from "../../../core/filetypes/describe.ts";
-import type { CheckedType } from "../../../core/filetypes/file-type.ts";
-import { checkedType, formatNamed } from "../../../core/filetypes/table.ts";
+import type { Format } from "../../../core/filetypes/format.ts";
+import { checkedType, formatNamed, pixelsOf as sidesByHeader, typeOf } from "../../../core/filetypes/table.ts";
 import type { Find } from "../../../core/finds/find.ts";
+import { BoundWorker, started } from "../looking/bound-worker.ts";
+import { decoderOf } from "../looking/decodable.ts";
+import type { DecodeDesk } from "../looking/decode-desk.ts";
+import { decodeAndDraw } from "../looking/drawing.ts";
+import { drawing } from "./drawings.ts";
+import { firstLines } from "./first-lines.ts";
 import { MOST_PIXELS, PixelGate } from "./pixel-gate.ts";
-import type { PreviewAnswer } from "./protocol.ts";
+import type { PageAnswer, PreviewAnswer } from "./protocol.ts";
 
 /** Larger files are not drawn: their bytes would not fit in memory beside the others. */
 const MAX_BYTES = 64 * 1024 * 1024;
+/** Pixels of a picture that is decoded here: what decodes it keeps them twice. */
+const MOST_PIXELS_HERE = 50_000_000;
 
-/** The one media type whose decoders make a picture smaller while they decode it. */
-const SHRINKING = "image/jpeg";
+/** Media types that browsers decode (HTML §4.8.4.3 leaves them free; these are what Chromium takes). */
+const BROWSERS_OWN = new Set([
+  "image/jpeg",
+  "image/png",
+  "image/gif",
+  "image/webp",
+  "image/bmp",
+  "image/avif",
+  "image/x-icon",
+  "image/jxl",
+]);
+const DRAWING = "image/svg+xml";
 
 const gate = new PixelGate();
+/** Where what people give is decoded: ended when it takes too long. */
+export const decoders = new BoundWorker(() =>
+  started<DecodeDesk>(() => new Worker(new URL("../looking/decode.worker.ts", import.meta.url), { type: "module" })),
+);
 
-/** A picture that a browser draws and whose header is walked here, so that its pixels are known before anything is decoded. */
-const drawable = (format: string) => {
-  const { preview, media } = formatNamed(format);
-  const type = checkedType(format);
-  return preview === "image" && media !== null && type ? { type, media } : null;
+/** A find that is to be shown: its content, and the same as a Blob where that costs nothing. */
+export interface Shown {
+  readonly find: Find;
+  readonly contents: Contents;
+  readonly blob: () => Blob | null;
+}
+
+/** What is shown of a find on the wall, by the way its format is looked at. */
+const BY_WAY: Partial<Record<NonNullable<Format["preview"]>, (shown: Shown, format: Format, side: number) => Promise<PreviewAnswer>>> = {
+  image: drawPicture,
+  text: drawLines,
+  pages: drawFirstPage,
+  video: drawFrame,
 };
 
+/** Shows a find no larger than `side`. Nothing of a find is ever run. */
+export async function drawPreview(shown: Shown, side: number): Promise<PreviewAnswer> {
+  const format = formatNamed(shown.find.format);
+  const way = format.preview && BY_WAY[format.preview];
+  if (!way || contentBytes(shown.find) === 0) return null;
+  return way(shown, format, side);
+}
+
 /** What a decoder takes of a damaged picture: up to where it breaks off, and behind it what it wants to see there. */
-async function mended(type: CheckedType, stream: ByteSource, content: Uint8Array): Promise<Uint8Array[]> {
-  if (!type.mend) return [content];
+async function decodable({ format, condition }: Find, stream: ByteSource): Promise<Uint8Array[]> {
+  const content = await stream.read(0, stream.size);
+  const type = condition === "damaged" ? checkedType(format) : null;
+  if (!type?.mend) return [content];
   const { length } = await type.measure(stream);
   return [content.subarray(0, length), type.mend];
 }
 
 /** Pixels by a picture's own header: asked before anything is decoded, since a few bytes can claim billions. */
-async function pixelsOf({ width, height, format }: Pick<Find, "width" | "height" | "format">, stream: ByteSource): Promise<number | null> {
-  const size = width && height ? { width, height } : await checkedType(format)?.measure(stream);
-  return size?.width && size.height ? size.width * size.height : null;
+async function pixelsOf({ width, height }: Pick<Find, "width" | "height">, stream: ByteSource): Promise<number | null> {
+  if (width && height) return width * height;
+  const type = await typeOf(stream);
+  const sides = type?.reach === "checked" ? await type.measure(stream) : type && (await sidesByHeader(type, stream));
+  return sides?.width && sides.height ? sides.width * sides.height : null;
 }
 
-/** Draws a find no larger than `side`. The browser decodes pixels only: nothing of a find is ever run. */
-export async function drawPreview(find: Find, contents: Contents, side: number): Promise<PreviewAnswer> {
-  const known = drawable(find.format);
-  const bytes = contentBytes(find);
-  if (!known || bytes === 0) return null;
+async function drawPicture({ find, contents }: Shown, { name, media }: Format, side: number): Promise<PreviewAnswer> {
   const stream = contents.of(find);
+  if (media === DRAWING) return drawing(stream);
+  const isBrowsers = media !== null && BROWSERS_OWN.has(media);
+  const decoder = decoderOf(name);
+  if (!isBrowsers && !decoder)
+    return (await innerPicture(stream, side)) ?? { word: `${name.toUpperCase()} is not drawn here: hand it over` };
   const pixels = await pixelsOf(find, stream);
-  if (pixels === null) return null;
-  if (pixels > MOST_PIXELS || bytes > MAX_BYTES) return (await smallCopy(stream, find, side)) ?? { word: tooLarge(find, pixels) };
-  const content = await stream.read(0, bytes);
-  const parts = find.condition === "damaged" ? await mended(known.type, stream, content) : [content];
-  const picture = await gate.through(pixels, () => draw(parts, known.media, side, pixels));
+  if (pixels === null) return isBrowsers && !checkedType(name) ? { word: "it does not say how large it is" } : null;
+  if (pixels > (isBrowsers ? MOST_PIXELS : MOST_PIXELS_HERE) || stream.size > MAX_BYTES)
+    return (await smallCopy(stream, find, side)) ?? { word: tooLarge(find, pixels) };
+  const parts = await decodable(find, stream);
+  const picture = await gate.through(pixels, () =>
+    isBrowsers ? decodeAndDraw(parts, media, side, pixels) : drawnElsewhere(parts[0], name, media ?? "", side),
+  );
   return picture && { picture };
 }
+
+const drawnElsewhere = (content: Uint8Array, name: string, media: string, side: number): Promise<Blob> => {
+  const own = content.slice();
+  return decoders.run((desk) => desk.picture(name, transfer(own, [own.buffer]), media, side));
+};
 
 const tooLarge = ({ width, height }: Find, pixels: number): string =>
   `too large to be shown here: ${Math.round(pixels / 1e6).toLocaleString("en")} million pixels${width && height ? ` (${width.toLocaleString("en")} × ${height.toLocaleString("en")})` : ""}`;
@@ -59,60 +110,46 @@ async function smallCopy(stream: ByteSource, { format }: Find, side: number): Pr
   const { media } = formatNamed(format);
   const place = (await describeContent(stream)).thumbnail;
   if (!place || place.offset + place.length > stream.size || place.length > MAX_BYTES || media === null) return null;
-  const inner = sliceSource(stream, place.offset, place.length);
-  const pixels = await pixelsOf({ width: null, height: null, format }, inner);
+  return drawnPart(sliceSource(stream, place.offset, place.length), media, side);
+}
+
+/** The largest picture within one of a form that is not drawn itself: what a camera or a program put there to be looked at. */
+async function innerPicture(stream: ByteSource, side: number): Promise<PreviewAnswer> {
+  const type = await typeOf(stream);
+  const places = (await type?.inner?.(stream)) ?? [];
+  for (const { offset, length } of [...places].sort((a, b) => b.length - a.length)) {
+    if (offset + length > stream.size || length > MAX_BYTES) continue;
+    const drawn = await drawnPart(sliceSource(stream, offset, length), "image/jpeg", side);
+    if (drawn) return drawn;
+  }
+  return null;
+}
+
+async function drawnPart(inner: ByteSource, media: string, side: number): Promise<PreviewAnswer> {
+  const pixels = await pixelsOf({ width: null, height: null }, inner);
   if (pixels === null || pixels > MOST_PIXELS) return null;
-  const picture = await gate.through(pixels, async () => draw([await inner.read(0, inner.size)], media, side, pixels));
+  const picture = await gate.through(pixels, async () => decodeAndDraw([await inner.read(0, inner.size)], media, side, pixels));
   return picture && { picture };
 }
 
-async function draw(parts: readonly Uint8Array[], type: string, side: number, pixels: number): Promise<Blob | null> {
-  const content = new Blob([...parts] as BlobPart[], { type });
-  const isLarge = pixels > LARGE_PIXELS;
-  const picture = (isLarge && (await decodedSmall(content, side * 2))) || (await createImageBitmap(content).catch(() => null));
-  if (!picture) return null;
-  try {
-    const canvas = isLarge ? scaled(scaled(picture, Math.min(side * 4, LARGEST_STEP), "low"), side, "high") : scaled(picture, side, "high");
-    return await canvas.convertToBlob({ type, quality: 0.85 });
-  } catch {
-    // A browser that does not draw here shows no picture, as before one that it cannot decode.
-    return null;
-  } finally {
-    picture.close();
-  }
+async function drawLines({ find, contents }: Shown): Promise<PreviewAnswer> {
+  const lines = await firstLines(contents.of(find));
+  return lines && { lines };
 }
 
-/**
- * A JPEG that is made smaller while it is decoded, so that its pixels never lie in memory (WebCodecs §11.2, `desiredWidth`).
- * @returns null where this browser or this picture does not let it
- */
-async function decodedSmall(content: Blob, side: number): Promise<VideoFrame | null> {
-  if (content.type !== SHRINKING || typeof ImageDecoder === "undefined") return null;
-  const decoder = new ImageDecoder({ data: await content.arrayBuffer(), type: content.type, desiredWidth: side, desiredHeight: side });
-  try {
-    return (await decoder.decode()).image;
-  } catch {
-    return null;
-  } finally {
-    decoder.close();
-  }
+/** A page of a PDF, counted from 1. */
+export async function drawPage(stream: ByteSource, number: number, side: number): Promise<PageAnswer> {
+  if (stream.size > MAX_BYTES) return { word: "too large to be shown here: hand it over" };
+  const content = (await stream.read(0, stream.size)).slice();
+  return decoders.run((desk) => desk.page(transfer(content, [content.buffer]), number, side));
 }
 
-/** Pixels above which a picture is made smaller in two steps: the fine way would take a third of its memory once more. */
-const LARGE_PIXELS = 16_000_000;
-/** Pixels of a side of the step between: it must not be a second large picture. */
-const LARGEST_STEP = 4096;
+async function drawFirstPage({ find, contents }: Shown, { name }: Format, side: number): Promise<PreviewAnswer> {
+  return name === "pdf" ? drawPage(contents.of(find), 1, side) : null;
+}
 
-/** A picture of which no side is longer than `side`. */
-function scaled(picture: ImageBitmap | OffscreenCanvas | VideoFrame, side: number, quality: ImageSmoothingQuality): OffscreenCanvas {
-  // A frame is turned as its camera data say; its display size is the turned one.
-  const [width, height] = "displayWidth" in picture ? [picture.displayWidth, picture.displayHeight] : [picture.width, picture.height];
-  const scale = Math.min(1, side / Math.max(width, height));
-  const canvas = new OffscreenCanvas(Math.max(1, Math.round(width * scale)), Math.max(1, Math.round(height * scale)));
-  // Kept in memory: a picture that is drawn by the graphics card is copied there first.
-  const context = canvas.getContext("2d", { willReadFrequently: true });
-  if (!context) throw new Error("this browser draws no pictures in a worker");
-  context.imageSmoothingQuality = quality;
-  context.drawImage(picture, 0, 0, canvas.width, canvas.height);
-  return canvas;
+async function drawFrame({ blob }: Shown, _format: Format, side: number): Promise<PreviewAnswer> {
+  const film = blob();
+  const picture = film && (await decoders.run((desk) => desk.frame(film, side)));
+  return picture && { picture };
 }

@@ -27,5 +27,14 @@ export type HandOverResult =
     }
   | { readonly ok: false; readonly because: string };
 
-/** A drawn picture, or why none is drawn; null where nothing can be said of it. */
-export type PreviewAnswer = { readonly picture: Blob } | { readonly word: string } | null;
+/** A drawn picture, a text's first lines, or why nothing is shown; null where nothing can be said of it. */
+export type PreviewAnswer = { readonly picture: Blob } | { readonly lines: readonly string[] } | { readonly word: string } | null;
+
+/** The beginning of a text, and whether it goes on. */
+export type TextAnswer = { readonly text: string; readonly goesOn: boolean } | { readonly word: string };
+
+/** A page of a document, and how many it has. */
+export type PageAnswer = { readonly picture: Blob; readonly pages: number } | { readonly word: string };
+
+/** A content for an element of the page that reads it itself: an image, a film, a sound. */
+export type ContentAnswer = { readonly content: Blob } | { readonly word: string };

@@ -5,6 +5,7 @@ import { PassphraseNeeded } from "../../../core/backup/unpack.ts";
 import { hashOf, portableSha256 } from "../../../core/bytes/hash.ts";
 import { patientSource, unreadableIn } from "../../../core/bytes/patient-source.ts";
 import type { ByteSource } from "../../../core/bytes/source.ts";
+import { formatNamed } from "../../../core/filetypes/table.ts";
 import type { FoundRecord, RecordEvidence } from "../../../core/finds/record.ts";
 import type { OpenMedium } from "../../../core/handover/item.ts";
 import { isSameSample, sampleOf, wholeSampleOf } from "../../../core/medium/sample.ts";
@@ -16,10 +17,12 @@ import type { Found } from "../finds/protocol.ts";
 import type { Grant, Outcome } from "../storage/grant.ts";
 import { openGrant } from "../storage/open-grant.ts";
 import { PlaceLink } from "../storage/place-link.ts";
+import { asCopy, asParts } from "./as-blob.ts";
+import { decodedText, isNoText } from "./first-lines.ts";
 import { giveBack } from "./give-back.ts";
 import { keptRows } from "./kept-rows.ts";
-import { drawPreview } from "./previews.ts";
-import type { HandOverNews, HandOverResult, PreviewAnswer, Target } from "./protocol.ts";
+import { drawPage, drawPreview } from "./previews.ts";
+import type { ContentAnswer, HandOverNews, HandOverResult, PageAnswer, PreviewAnswer, Target, TextAnswer } from "./protocol.ts";
 import { TableDesk } from "./table-desk.ts";
 import type { PageView, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
 
@@ -28,6 +31,8 @@ const NO_STORAGE: Outcome = { ok: false, because: "The storage of this medium is
 /** A medium that is open for reading. */
 interface Opened extends OpenMedium {
   readonly link: PlaceLink;
+  /** The storage as a file, where it is one. */
+  readonly file: Blob | null;
 }
 
 /**
@@ -65,7 +70,8 @@ export class ReadingDesk {
     }
     this.detach(id);
     const source = patientSource(raw, { ledger: link.ledger, now: () => performance.now() });
-    this.#opened.set(id, { link, source, contents: new Contents(source) });
+    const file = "blob" in raw && raw.blob instanceof Blob ? raw.blob : null;
+    this.#opened.set(id, { link, source, contents: new Contents(source), file });
     return { ok: true };
   }
 
@@ -79,7 +85,47 @@ export class ReadingDesk {
     const opened = this.#opened.get(found.medium);
     if (!opened) return null;
     try {
-      return await drawPreview(found, opened.contents, side);
+      const blob = () => opened.file && asParts(found, opened.file, opened.source.unreadable, mediaOf(found));
+      return await drawPreview({ find: found, contents: opened.contents, blob }, side);
+    } catch (cause) {
+      return { word: cause instanceof Error ? cause.message : "it cannot be read" };
+    }
+  }
+
+  /** A find's content for an element of the page that reads it itself. Nothing is copied where its storage is a file. */
+  async content(found: Found): Promise<ContentAnswer> {
+    const opened = this.#opened.get(found.medium);
+    if (!opened) return NOT_OPEN;
+    const media = mediaOf(found);
+    try {
+      const content =
+        (opened.file && asParts(found, opened.file, opened.source.unreadable, media)) ??
+        (await asCopy(found, opened.contents.of(found), media));
+      return content
+        ? { content }
+        : { word: "It is too large to be looked at before the storage was copied: make a working copy, or hand it over." };
+    } catch (cause) {
+      return { word: cause instanceof Error ? cause.message : "it cannot be read" };
+    }
+  }
+
+  /** The beginning of a text: what a screen can show of it. */
+  text = (found: Found): Promise<TextAnswer> =>
+    this.#ofContent(found, async (content) => {
+      const length = Math.min(MOST_TEXT, content.size);
+      const text = decodedText(await content.read(0, length), length < content.size);
+      return isNoText(text.slice(0, 4096)) ? { word: "It is no text, whatever its name says." } : { text, goesOn: length < content.size };
+    });
+
+  /** A page of a document, counted from 1. */
+  documentPage = (found: Found, number: number, side: number): Promise<PageAnswer> =>
+    this.#ofContent(found, (content) => drawPage(content, number, side));
+
+  async #ofContent<T>({ medium, ...found }: Found, read: (content: ByteSource) => Promise<T>): Promise<T | { readonly word: string }> {
+    const opened = this.#opened.get(medium);
+    if (!opened) return NOT_OPEN;
+    try {
+      return await read(opened.contents.of(found));
     } catch (cause) {
       return { word: cause instanceof Error ? cause.message : "it cannot be read" };
     }
@@ -157,6 +203,12 @@ export class ReadingDesk {
     }
   }
 }
+
+const NOT_OPEN = { word: "The storage that it lies on is not open." };
+/** Bytes of a text that are shown. */
+const MOST_TEXT = 512 * 1024;
+
+const mediaOf = ({ format }: Found): string => formatNamed(format).media ?? "";
 
 /** Is it the storage that a ticket knows? A working copy in the browser's own storage is known by its name, and may have grown since. */
 async function isTheSame({ kind, sample }: SourceRef, raw: ByteSource, { ledger }: PlaceLink): Promise<boolean> {

@@ -1,0 +1,169 @@
+import { Pause, Play, Volume2, VolumeX } from "lucide-react";
+import { useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { HOLE } from "../../core/bytes/extents.ts";
+import { nameOf } from "../shared/words.ts";
+import type { Found } from "../worker/finds/protocol.ts";
+import { clock } from "./clock.ts";
+import { useContent } from "./use-content.ts";
+import { WordStage } from "./WordStage.tsx";
+
+const SPEEDS = [0.5, 1, 1.5, 2];
+/** Seconds that an arrow moves by. */
+const STEP = 5;
+
+/** A film or a sound, played from where it lies. */
+export function PlayerStage({ find }: { find: Found }) {
+  const content = useContent(find);
+  const player = useRef<HTMLVideoElement>(null);
+  const [at, setAt] = useState(0);
+  const [length, setLength] = useState(0);
+  const [isPlaying, setPlaying] = useState(false);
+  const [speed, setSpeed] = useState(1);
+  const [volume, setVolume] = useState(1);
+  const [broke, setBroke] = useState<string | null>(null);
+
+  const toggle = () => {
+    const one = player.current;
+    if (!one) return;
+    if (one.paused) void one.play().catch((cause: Error) => setBroke(cause.message));
+    else one.pause();
+  };
+  const seek = (to: number) => {
+    if (player.current) player.current.currentTime = Math.max(0, Math.min(length, to));
+  };
+  useHotkeys(
+    ["k", "right", "left", "m"],
+    (event) => {
+      const { key } = event;
+      // The volume and the speed have arrows of their own.
+      if (key !== "k" && key !== "m" && (event.target as HTMLElement).closest("[data-own-arrows]")) return;
+      event.preventDefault();
+      if (key === "k") toggle();
+      else if (key === "m") changeVolume(volume > 0 ? 0 : 1);
+      else seek(at + (key === "ArrowRight" ? STEP : -STEP));
+    },
+    { enableOnFormTags: true },
+  );
+  const changeVolume = (to: number) => {
+    setVolume(to);
+    if (player.current) player.current.volume = to;
+  };
+
+  if (content && "word" in content) return <WordStage find={find} word={content.word} />;
+  if (broke) return <WordStage find={find} word={`This browser does not play it: ${broke}`} />;
+  const isSound = find.kind === "audio";
+  return (
+    <div className="flex size-full flex-col">
+      <div className="relative min-h-0 flex-1">
+        {/* biome-ignore lint/a11y/useMediaCaption: recordings of people have no captions */}
+        <video
+          ref={player}
+          src={content?.address}
+          className={`size-full object-contain ${isSound ? "opacity-0" : ""}`}
+          aria-label={nameOf(find)}
+          preload="metadata"
+          onClick={toggle}
+          onLoadedMetadata={({ currentTarget }) => setLength(Number.isFinite(currentTarget.duration) ? currentTarget.duration : 0)}
+          onDurationChange={({ currentTarget }) => setLength(Number.isFinite(currentTarget.duration) ? currentTarget.duration : 0)}
+          onTimeUpdate={({ currentTarget }) => setAt(currentTarget.currentTime)}
+          onPlay={() => setPlaying(true)}
+          onPause={() => setPlaying(false)}
+          onError={({ currentTarget }) => setBroke(whyNot(currentTarget.error, find, at))}
+        />
+        {isSound && (
+          <div className="pointer-events-none absolute inset-0 flex flex-col items-center justify-center gap-2">
+            <strong className="text-2xl uppercase">{find.format}</strong>
+            <span className="font-mono text-3xl">{clock(at)}</span>
+          </div>
+        )}
+      </div>
+      <div className="flex items-center gap-3 bg-base-100 px-3 py-2" role="group" aria-label="Player">
+        <button type="button" className="button button-main px-2" onClick={toggle} aria-label={isPlaying ? "Pause" : "Play"}>
+          {isPlaying ? <Pause className="size-5" aria-hidden="true" /> : <Play className="size-5" aria-hidden="true" />}
+        </button>
+        <kbd className="key">K</kbd>
+        <span className="font-mono text-sm whitespace-nowrap" role="timer">
+          {clock(at)} / {length > 0 ? clock(length) : "length not known"}
+        </span>
+        <span className="relative flex-1">
+          <input
+            type="range"
+            className="range range-xs w-full"
+            min={0}
+            max={Math.max(0.01, length)}
+            step={0.01}
+            value={Math.min(at, length)}
+            aria-label="Place in it"
+            aria-valuetext={clock(at)}
+            onChange={({ currentTarget }) => seek(Number(currentTarget.value))}
+          />
+          <Holes find={find} />
+        </span>
+        <select
+          className="select select-sm w-20"
+          aria-label="Speed"
+          data-own-arrows
+          value={speed}
+          onChange={({ currentTarget }) => {
+            const next = Number(currentTarget.value);
+            setSpeed(next);
+            if (player.current) player.current.playbackRate = next;
+          }}
+        >
+          {SPEEDS.map((one) => (
+            <option key={one} value={one}>
+              {one} ×
+            </option>
+          ))}
+        </select>
+        <button
+          type="button"
+          className="button px-2"
+          aria-label={volume > 0 ? "No sound" : "Sound"}
+          onClick={() => changeVolume(volume > 0 ? 0 : 1)}
+        >
+          {volume > 0 ? <Volume2 className="size-4" aria-hidden="true" /> : <VolumeX className="size-4" aria-hidden="true" />}
+        </button>
+        <input
+          type="range"
+          className="range range-xs w-24"
+          data-own-arrows
+          min={0}
+          max={1}
+          step={0.05}
+          value={volume}
+          aria-label="Volume"
+          onChange={({ currentTarget }) => changeVolume(Number(currentTarget.value))}
+        />
+      </div>
+    </div>
+  );
+}
+
+/** Holes in a recording, where they lie in its bytes: about where they are heard and seen. */
+function Holes({ find }: { find: Found }) {
+  let before = 0;
+  const holes: { from: number; length: number }[] = [];
+  for (const { offset, length } of find.extents) {
+    if (offset === HOLE) holes.push({ from: before / find.size, length: length / find.size });
+    before += length;
+  }
+  return holes
+    .slice(0, 200)
+    .map(({ from, length }) => (
+      <span
+        key={from}
+        className="hatched pointer-events-none absolute -bottom-1 h-1.5 rounded-sm border border-error"
+        style={{ left: `${from * 100}%`, width: `max(4px, ${length * 100}%)` }}
+        title="this part is lost"
+      />
+    ));
+}
+
+/** MediaError (HTML §4.8.11.1) in plain words. */
+function whyNot(error: MediaError | null, { format }: Found, at: number): string {
+  if (error?.code === MediaError.MEDIA_ERR_SRC_NOT_SUPPORTED)
+    return `what this ${format.toUpperCase()} is coded in is not among what browsers play, or its beginning is broken.`;
+  return at > 0 ? `it breaks off at ${clock(at)}.` : "it breaks off at its beginning.";
+}

@@ -1,0 +1,84 @@
+import Papa from "papaparse";
+import { useEffect, useState } from "react";
+import { useSession } from "../session/use-session.ts";
+import { bytes, count, nameOf } from "../shared/words.ts";
+import type { Found } from "../worker/finds/protocol.ts";
+import type { TextAnswer } from "../worker/reading/protocol.ts";
+import { WordStage } from "./WordStage.tsx";
+
+/** Rows of a table that are laid out at once. */
+const MOST_ROWS = 1000;
+
+/** A text as it stands; comma-separated values as a table (RFC 4180). Nothing of it is taken for markup. */
+export function TextStage({ find }: { find: Found }) {
+  const session = useSession();
+  const [answer, setAnswer] = useState<TextAnswer | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the same find goes by the same key
+  useEffect(() => {
+    let gone = false;
+    void session.looking.text(find).then((read) => !gone && setAnswer(read));
+    return () => {
+      gone = true;
+    };
+  }, [session, find.key]);
+  if (!answer) return <span className="loading loading-dots m-6" role="status" aria-label="It is being read" />;
+  if ("word" in answer) return <WordStage find={find} word={answer.word} />;
+  return (
+    <div className="flex size-full flex-col bg-base-100">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls */}
+      <div className="min-h-0 flex-1 overflow-auto p-4" tabIndex={0} role="region" aria-label={`Text of ${nameOf(find)}`}>
+        {find.format === "csv" ? (
+          <Rows text={answer.text} />
+        ) : (
+          <pre className="font-mono text-sm whitespace-pre-wrap wrap-anywhere">
+            {find.format === "json" ? laidOut(answer) : answer.text}
+          </pre>
+        )}
+      </div>
+      {answer.goesOn && (
+        <p className="border-t border-line px-4 py-1.5 text-sm text-second">Its beginning; all of it is {bytes(find.size)}.</p>
+      )}
+    </div>
+  );
+}
+
+/** JSON (RFC 8259) a line for each value, where all of it is there and sound. */
+function laidOut({ text, goesOn }: { readonly text: string; readonly goesOn: boolean }): string {
+  if (goesOn) return text;
+  try {
+    return JSON.stringify(JSON.parse(text), null, 2);
+  } catch {
+    return text;
+  }
+}
+
+function Rows({ text }: { text: string }) {
+  const { data } = Papa.parse<string[]>(text, { skipEmptyLines: true, preview: MOST_ROWS + 1 });
+  const [head, ...rows] = data;
+  return (
+    <>
+      <table className="table text-sm">
+        <thead>
+          <tr>
+            {head?.map((name, column) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: columns may share a name, and never change places
+              <th key={column}>{name}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row, number) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: rows of a file that does not change
+            <tr key={number}>
+              {row.map((value, column) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: as the row
+                <td key={column}>{value}</td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length === MOST_ROWS && <p className="text-sm text-second">The first {count(MOST_ROWS)} rows.</p>}
+    </>
+  );
+}

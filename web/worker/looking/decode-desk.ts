@@ -1,0 +1,44 @@
+import { type Decoder, decoderOf } from "./decodable.ts";
+import { drawn } from "./drawing.ts";
+
+/** Pictures that no browser decodes, and what decodes them here: each a chunk of its own, loaded when the first of its kind is looked at. */
+const PICTURES: Record<Decoder, (bytes: Uint8Array) => Promise<OffscreenCanvas>> = {
+  heic: async (bytes: Uint8Array) => (await import("./heic.ts")).decodeHeic(bytes),
+  tiff: async (bytes: Uint8Array) => (await import("./tiff.ts")).decodeTiff(bytes),
+  jp2: async (bytes: Uint8Array) => (await import("./jpeg2000.ts")).decodeJpeg2000(bytes),
+};
+
+/** Pages of a document. */
+export interface DrawnPage {
+  readonly picture: Blob;
+  readonly pages: number;
+}
+
+/** Decodes what people give, which may be made to harm: in a worker that is ended when it takes too long or too much. */
+export class DecodeDesk {
+  /** A picture, drawn no larger than `side`. */
+  async picture(format: string, bytes: Uint8Array, media: string, side: number): Promise<Blob> {
+    const decoder = decoderOf(format);
+    if (!decoder) throw new Error(`nothing here decodes ${format}`);
+    return drawn(await PICTURES[decoder](bytes), media, side);
+  }
+
+  /** A frame of a film. Null: what it is coded in is not decoded here. */
+  async frame(film: Blob, side: number): Promise<Blob | null> {
+    const { decodeFrame } = await import("./film-frame.ts");
+    const frame = await decodeFrame(film, side);
+    return frame && drawn(frame, "image/jpeg", side);
+  }
+
+  /** A page of a document, counted from 1. */
+  async page(bytes: Uint8Array, number: number, side: number): Promise<DrawnPage> {
+    const { drawPage, openPdf } = await import("./pdf.ts");
+    const document = await openPdf(bytes);
+    try {
+      const page = await drawPage(document, Math.min(number, document.numPages), side);
+      return { picture: await drawn(page, "image/x-pages", side), pages: document.numPages };
+    } finally {
+      await document.destroy();
+    }
+  }
+}

@@ -1,0 +1,4 @@
+import { expose } from "comlink";
+import { DecodeDesk } from "./decode-desk.ts";
+
+expose(new DecodeDesk());
