@@ -90,7 +90,7 @@ test("a dropped card image, the days of the loss, previews, tray, folder: the fi
   await expect(page.getByRole("row").filter({ hasText: `${tour.size} of ${tour.size} files given back` })).toBeVisible();
 });
 
-test("where the browser cannot write into folders, one archive holds the same files", async ({ bench }) => {
+test("where the browser cannot write into folders, one archive holds the same files", { tag: "@long" }, async ({ bench }) => {
   const { page } = bench;
   await bench.takeFolderPickerAway();
   await bench.startPracticeJob();

@@ -27,9 +27,7 @@ const IMAGES: readonly (readonly [DiskImage, RegExp])[] = [
   ["sd-formatted", /FAT32/],
 ];
 for (const [name, volume] of IMAGES)
-  test(`${name}: from the dropped image to the erased files on disk, byte for byte`, {
-    tag: name === "sd-formatted" ? [] : "@long",
-  }, async ({ bench }) => {
+  test(`${name}: from the dropped image to the erased files on disk, byte for byte`, { tag: "@long" }, async ({ bench }) => {
     const { page } = bench;
     await bench.answerFolderPicker();
     await bench.open();

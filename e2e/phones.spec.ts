@@ -143,7 +143,11 @@ test("custom recovery present: its raw partition is read directly, and gives wha
   await expect(notice).toHaveCount(0);
 });
 
-test("bootloader unlocked: a recovery is started for once, and its partition is copied bit for bit", async ({ bench, kit, ticket }) => {
+test("bootloader unlocked: a recovery is started for once, and its partition is copied bit for bit", { tag: "@long" }, async ({
+  bench,
+  kit,
+  ticket,
+}) => {
   await kit.take("tern-unlocked");
   await ticket.intake("Corvane Tern One", { lock: "open", symptoms: ["does not start"] });
   await ticket.way(/^Bootloader/);
@@ -211,7 +215,7 @@ test("locked, nobody knows the code: only the card is left, and it is enough", a
   await expect(page.getByRole("list", { name: "Finds by kind" })).toContainText("erased");
 });
 
-test("rooted: elevated access is asked for, may be refused, and is given back", async ({ bench, kit, ticket }) => {
+test("rooted: elevated access is asked for, may be refused, and is given back", { tag: "@long" }, async ({ bench, kit, ticket }) => {
   const { page } = bench;
   await kit.take("tern-rooted");
   await ticket.intake("Corvane Tern One", { lock: "open" });

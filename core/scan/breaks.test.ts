@@ -4,7 +4,7 @@ import { broken, live, NEVER, nothingKept, seen } from "../../test/breaks.ts";
 import { practiceCard } from "../../test/scanning.ts";
 
 /** Breaks of each medium; `npm run breaks` makes two hundred. */
-const SEEDS = 3;
+const SEEDS = 2;
 const DEEP = { depth: "deep", kinds: null } as const;
 
 describe.each(BREAK_MEDIA)("%s", (_, open) => {

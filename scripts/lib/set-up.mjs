@@ -14,6 +14,7 @@ export const ENVIRONMENT = { ...process.env, PATH };
 /** Debian's package of each command that the tests call. */
 const TOOLS = {
   chromium: "chromium",
+  "chromium-headless-shell": "chromium-headless-shell",
   mcopy: "mtools",
   "mkfs.vfat": "dosfstools",
   "mkfs.exfat": "exfatprogs",
