@@ -166,6 +166,17 @@ test("documents are read: pages, lines, tables; and what is hostile in them does
   await look(bench, "stage.json");
   await expect(viewer(page)).toContainText('"lamps": 40');
   await close(page);
+  for (const [name, words] of [
+    ["part.docx", "Ilse plays the lantern."],
+    ["wagon.eml", "Subject: The key"],
+    ["page.html", "The crocodile enters."],
+  ]) {
+    await look(bench, name);
+    await expect(viewer(page).getByRole("region", { name: `Text of ${name}` })).toContainText(words);
+    await close(page);
+    await expect(bench.finds.first()).toContainText(words);
+  }
+  expect(await page.title()).not.toContain("stolen");
 
   // The drawing is drawn; its script did not run, and nothing was asked for (the bench fails on any request that leaves this machine).
   await look(bench, "lantern.svg");

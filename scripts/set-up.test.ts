@@ -15,7 +15,9 @@ const onBareMachine = (script: string, options: object = {}) =>
 test("without the tools and without apt-get, npm test names what is missing", () => {
   const { status, stderr, stdout } = onBareMachine("scripts/test.mjs");
   expect([status, stdout]).toEqual([1, ""]);
-  expect(stderr).toMatch(/^Missing tools, and this machine has no apt-get: chromium, mtools, .*, adb, fastboot\.\n$/);
+  expect(stderr).toMatch(
+    /^Missing tools, and this machine has no apt-get: chromium, chromium-headless-shell, mtools, .*, adb, fastboot\.\n$/,
+  );
 });
 
 test("with apt-get but without the right to install, it says what to type", () => {
@@ -25,7 +27,9 @@ test("with apt-get but without the right to install, it says what to type", () =
   const nobody = process.getuid?.() === 0 ? { uid: 65_534, gid: 65_534 } : {};
   const { status, stderr } = onBareMachine("scripts/test.mjs", nobody);
   expect(status).toBe(1);
-  expect(stderr).toMatch(/^Missing tools, and no right to install them; install them with: apt-get install chromium mtools [^\n]*\n$/);
+  expect(stderr).toMatch(
+    /^Missing tools, and no right to install them; install them with: apt-get install chromium chromium-headless-shell mtools [^\n]*\n$/,
+  );
 });
 
 test("an installation that fails is said with its own words, and what to type", () => {

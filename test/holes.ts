@@ -24,6 +24,12 @@ const ROWS = ["web/worker/scan/row-book.test.ts"];
 const COLUMNS = ["core/sqlite/rows/row-columns.test.ts"];
 const INDEX = ["core/finds/find-index.test.ts"];
 
+const BOUND = ["web/worker/looking/bound-worker.test.ts"];
+const TEXTS = ["web/worker/looking/texts.test.ts"];
+const SHOWN = ["web/worker/reading/what-is-shown.test.ts"];
+const QUEUE = ["web/session/preview-queue.test.ts"];
+const SAMPLES = ["core/filetypes/samples.test.ts"];
+const BLOBS = ["core/bytes/blob-source.test.ts"];
 const PATIENCE = ["core/bytes/patient-source.test.ts"];
 const CONDUCTOR = ["core/work/conductor.test.ts"];
 const BREAKS = ["core/scan/breaks.test.ts"];
@@ -434,8 +440,8 @@ export const HOLES: readonly Hole[] = [
   {
     name: "a file that is there is what its ending says",
     file: "core/scan/listed-find.ts",
-    from: "return type === null ? listed :",
-    to: "return type === null || promiseOf(file) ? listed :",
+    from: "{ ...listed, format: await formatOf(type, content, promiseOf(file)), pixels",
+    to: "{ ...listed, pixels",
     tests: ["core/scan/listed.test.ts"],
   },
   {
@@ -549,5 +555,61 @@ export const HOLES: readonly Hole[] = [
     from: "isCopy ? inodesUnknown(readDescriptor(best, geometry)) : readDescriptor(best, geometry)",
     to: "readDescriptor(best, geometry)",
     tests: GRIDS,
+  },
+  {
+    name: "a decoder that never answers is waited for",
+    file: "web/worker/looking/bound-worker.ts",
+    from: "if (cause instanceof TooLong) this.end();",
+    to: "",
+    tests: BOUND,
+  },
+  {
+    name: "known dead places are read by players",
+    file: "web/worker/reading/as-blob.ts",
+    from: "for (const lost of unreadable.within(offset, length)) {",
+    to: "for (const lost of unreadable.within(offset, 0)) {",
+    tests: SHOWN,
+  },
+  {
+    name: "drawings that are made to cost time are drawn",
+    file: "web/worker/reading/drawings.ts",
+    from: "count(/<(\\w+:)?use\\b/gi) > MOST_USES",
+    to: "count(/<(\\w+:)?use\\b/gi) < 0",
+    tests: SHOWN,
+  },
+  {
+    name: "what stands in a script is told as a page's text",
+    file: "web/worker/looking/markup.ts",
+    from: "if (!isEnd && !isEmpty && manner.skipped.has(name)) skipped = name;",
+    to: "",
+    tests: TEXTS,
+  },
+  {
+    name: "a part of a document that unpacks to any size is unpacked",
+    file: "web/worker/looking/office.ts",
+    from: "originalSize > MOST_OF_ONE || ",
+    to: "",
+    tests: TEXTS,
+  },
+  {
+    name: "what was read by a stream of another place is handed on",
+    file: "core/bytes/blob-run.ts",
+    from: "if (!goesOn || this.#refused) return null;",
+    to: "if (this.#refused || (!goesOn && !this.#open)) return null;",
+    tests: BLOBS,
+  },
+  {
+    name: "what is out of sight is drawn all the same",
+    file: "web/session/preview-queue.ts",
+    from: "const [dropped] = this.#waiting.splice(at, 1);",
+    to: "const [dropped] = this.#waiting.slice(at, at + 1);",
+    tests: QUEUE,
+  },
+  {
+    name: "sides of a picture are those of its largest tile",
+    file: "core/filetypes/followed/iso-sides.ts",
+    from: "(chosen.length > 0 ? chosen : all)",
+    to: "(chosen.length > Infinity ? chosen : all)",
+    tests: SAMPLES,
   },
 ];

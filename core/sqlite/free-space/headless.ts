@@ -135,24 +135,31 @@ function tryUnknown(block: Block, head: number, lost: number, width: number, key
     if (tail >= 0x80) continue;
     const body = restOfTypes(bytes, at + 4 + halved, block.to, UNKNOWN[lost], width);
     if (body === 0 || body - (at + head) > 127) continue;
-    const rest = types.slice(lost);
     const left = size - (body - at) - bodyBytes(types);
+    let rest: readonly number[] | null = null;
     for (const fit of looking.shapes.ofWidth(width, keyed)) {
-      if (fit.width !== width || fit.beginsWithRowid) continue;
-      types.length = 0;
-      types.push(...UNKNOWN[lost], ...rest);
+      // Of an index only what fills its block is believed: it has few columns, and many entries lie in a row.
+      if (fit.width !== width || fit.beginsWithRowid || (fit.indexOf && left < 0)) continue;
+      rest ??= types.slice(lost);
+      setTypes(UNKNOWN[lost], rest);
       if (fit.score(types, lost) < LEAST.headLost) continue;
       const before = found.length;
       // Where the border between two texts is lost, it is told only by a column whose values are all of one length.
       const isTold = lost < 2 || fit.typesOf(0, null).length === 1 || fit.typesOf(1, null).length === 1;
       for (const first of firstTypes(fit, lost, left, tail)) {
-        types.length = 0;
-        types.push(...first, ...rest);
+        setTypes(first, rest);
         consider(block, head, body, fit, !isTold);
       }
       if (found.length > before + 1) keepHeaviest(found, before);
     }
   }
+}
+
+/** Puts together the types that are looked at now. In a loop: this is done for most bytes of free space. */
+function setTypes(first: readonly number[], rest: readonly number[]): void {
+  types.length = first.length + rest.length;
+  for (let index = 0; index < first.length; index++) types[index] = first[index];
+  for (let index = 0; index < rest.length; index++) types[first.length + index] = rest[index];
 }
 
 /** Readings that weigh nearly as much as the heaviest are as good as it. */
@@ -173,27 +180,29 @@ function keepHeaviest(found: Weighed[], from: number): void {
  * Types that the first one or two columns may have: such that they fill `left` bytes, and else usual ones. `tail`: the lower
  * half of the last of them, or negative where they are of one byte each.
  */
-function firstTypes(fit: TableFit, lost: number, left: number, tail: number): number[][] {
+function firstTypes(fit: TableFit, lost: number, left: number, tail: number): readonly (readonly number[])[] {
   const all: number[][] = [];
-  const fits = (type: number, place: number) =>
-    tail >= 0 && place === lost - 1 ? type >= 128 && type < 16_384 && type % 128 === tail : type < 128;
-  const usual = Array.from({ length: lost }, (_, place) => fit.typesOf(place, null).filter((type) => fits(type, place)));
-  const add = (first: number[]) => {
-    if (all.length < MAX_READINGS && !all.some((one) => one.every((type, place) => type === first[place]))) all.push(first);
-  };
-  // Of an index only what fills its block is believed: it has few columns, and many entries lie in a row.
-  if (fit.indexOf && left < 0) return all;
   if (lost === 1) {
-    if (left >= 0) for (const type of fit.typesOf(0, left)) if (fits(type, 0)) add([type]);
-    if (!fit.indexOf) for (const type of usual[0]) add([type]);
+    if (left >= 0) for (const type of fit.typesOf(0, left)) if (mayStand(type, tail)) addOnce(all, [type]);
+    if (!fit.indexOf) for (const type of fit.typesOf(0, null)) if (mayStand(type, tail)) addOnce(all, [type]);
     return all;
   }
-  for (const one of usual[0]) {
+  // The last lost byte is the first half of a type; one before it is a type of its own.
+  for (const one of fit.typesOf(0, null)) {
     const rest = left - serialBytes(one);
-    if (rest >= 0) for (const two of fit.typesOf(1, rest)) if (fits(two, 1)) add([one, two]);
+    if (mayStand(one, -1) && rest >= 0) for (const two of fit.typesOf(1, rest)) if (mayStand(two, tail)) addOnce(all, [one, two]);
   }
-  if (!fit.indexOf) for (const one of usual[0]) for (const two of usual[1]) add([one, two]);
+  if (fit.indexOf) return all;
+  for (const one of fit.typesOf(0, null))
+    if (mayStand(one, -1)) for (const two of fit.typesOf(1, null)) if (mayStand(two, tail)) addOnce(all, [one, two]);
   return all;
+}
+
+/** May a lost byte have been this type, or, where its lower half is left, the first half of it? */
+const mayStand = (type: number, tail: number): boolean => (tail >= 0 ? type >= 128 && type < 16_384 && type % 128 === tail : type < 128);
+
+function addOnce(all: number[][], first: number[]): void {
+  if (all.length < MAX_READINGS && !all.some((one) => one[0] === first[0] && one[1] === first[1])) all.push(first);
 }
 
 /** A reading of a headless cell: do its sizes agree with each other? */

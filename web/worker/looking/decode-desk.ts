@@ -1,5 +1,8 @@
 import { type Decoder, decoderOf } from "./decodable.ts";
 import { drawn } from "./drawing.ts";
+import { decodedText } from "./letters.ts";
+import { HTML, textOfMarkup } from "./markup.ts";
+import { textOfRichText } from "./rich-text.ts";
 
 /** Pictures that no browser decodes, and what decodes them here: each a chunk of its own, loaded when the first of its kind is looked at. */
 const PICTURES: Record<Decoder, (bytes: Uint8Array) => Promise<OffscreenCanvas>> = {
@@ -28,6 +31,17 @@ export class DecodeDesk {
     const { decodeFrame } = await import("./film-frame.ts");
     const frame = await decodeFrame(film, side);
     return frame && drawn(frame, "image/jpeg", side);
+  }
+
+  /** What is written in a document. @throws where nothing here reads such */
+  async text(format: string, bytes: Uint8Array): Promise<string> {
+    const { OFFICE_TEXTS } = await import("./office.ts");
+    if (format in OFFICE_TEXTS) return OFFICE_TEXTS[format](bytes);
+    if (format === "eml") return (await import("./mail.ts")).textOfMail(bytes);
+    const source = decodedText(bytes, false);
+    if (format === "html") return textOfMarkup(source, HTML);
+    if (format === "rtf") return textOfRichText(source);
+    throw new Error(`nothing here reads the text of ${format}`);
   }
 
   /** A page of a document, counted from 1. */

@@ -1,5 +1,5 @@
 import type { ByteSource } from "../../../core/bytes/source.ts";
-import { decodedText } from "./first-lines.ts";
+import { decodedText } from "../looking/letters.ts";
 
 /** Bytes of a drawing that is shown: it is drawn by the page itself. */
 const MOST_BYTES = 2 * 1024 * 1024;

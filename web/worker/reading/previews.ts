@@ -6,19 +6,22 @@ import { describeContent } from "../../../core/filetypes/describe.ts";
 import type { Format } from "../../../core/filetypes/format.ts";
 import { checkedType, formatNamed, pixelsOf as sidesByHeader, typeOf } from "../../../core/filetypes/table.ts";
 import type { Find } from "../../../core/finds/find.ts";
-import { BoundWorker, started } from "../looking/bound-worker.ts";
 import { decoderOf } from "../looking/decodable.ts";
-import type { DecodeDesk } from "../looking/decode-desk.ts";
 import { decodeAndDraw } from "../looking/drawing.ts";
+import { decoders } from "./decoders.ts";
 import { drawing } from "./drawings.ts";
 import { firstLines } from "./first-lines.ts";
 import { MOST_PIXELS, PixelGate } from "./pixel-gate.ts";
 import type { PageAnswer, PreviewAnswer } from "./protocol.ts";
+import { textOf } from "./texts.ts";
 
 /** Larger files are not drawn: their bytes would not fit in memory beside the others. */
 const MAX_BYTES = 64 * 1024 * 1024;
 /** Pixels of a picture that is decoded here: what decodes it keeps them twice. */
 const MOST_PIXELS_HERE = 50_000_000;
+
+/** Bytes of a text that are read for its first lines. */
+const MOST_OF_TEXT = 4096;
 
 /** Media types that browsers decode (HTML §4.8.4.3 leaves them free; these are what Chromium takes). */
 const BROWSERS_OWN = new Set([
@@ -34,11 +37,6 @@ const BROWSERS_OWN = new Set([
 const DRAWING = "image/svg+xml";
 
 const gate = new PixelGate();
-/** Where what people give is decoded: ended when it takes too long. */
-export const decoders = new BoundWorker(() =>
-  started<DecodeDesk>(() => new Worker(new URL("../looking/decode.worker.ts", import.meta.url), { type: "module" })),
-);
-
 /** A find that is to be shown: its content, and the same as a Blob where that costs nothing. */
 export interface Shown {
   readonly find: Find;
@@ -133,7 +131,8 @@ async function drawnPart(inner: ByteSource, media: string, side: number): Promis
 }
 
 async function drawLines({ find, contents }: Shown): Promise<PreviewAnswer> {
-  const lines = await firstLines(contents.of(find));
+  const answer = await textOf(find.format, contents.of(find), MOST_OF_TEXT);
+  const lines = "text" in answer ? firstLines(answer.text) : null;
   return lines && { lines };
 }
 

@@ -18,13 +18,13 @@ import type { Grant, Outcome } from "../storage/grant.ts";
 import { openGrant } from "../storage/open-grant.ts";
 import { PlaceLink } from "../storage/place-link.ts";
 import { asCopy, asParts } from "./as-blob.ts";
-import { decodedText, isNoText } from "./first-lines.ts";
 import { giveBack } from "./give-back.ts";
 import { keptRows } from "./kept-rows.ts";
 import { drawPage, drawPreview } from "./previews.ts";
 import type { ContentAnswer, HandOverNews, HandOverResult, PageAnswer, PreviewAnswer, Target, TextAnswer } from "./protocol.ts";
 import { TableDesk } from "./table-desk.ts";
 import type { PageView, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
+import { textOf } from "./texts.ts";
 
 const NO_STORAGE: Outcome = { ok: false, because: "The storage of this medium is not open." };
 
@@ -110,12 +110,7 @@ export class ReadingDesk {
   }
 
   /** The beginning of a text: what a screen can show of it. */
-  text = (found: Found): Promise<TextAnswer> =>
-    this.#ofContent(found, async (content) => {
-      const length = Math.min(MOST_TEXT, content.size);
-      const text = decodedText(await content.read(0, length), length < content.size);
-      return isNoText(text.slice(0, 4096)) ? { word: "It is no text, whatever its name says." } : { text, goesOn: length < content.size };
-    });
+  text = (found: Found): Promise<TextAnswer> => this.#ofContent(found, (content) => textOf(found.format, content, MOST_TEXT));
 
   /** A page of a document, counted from 1. */
   documentPage = (found: Found, number: number, side: number): Promise<PageAnswer> =>
