@@ -94,6 +94,12 @@ try {
   await button(/^damaged/).click();
   await finds.nth(1).click();
   await picture("inspector");
+  await page.keyboard.press("Enter");
+  await picture("viewer");
+  for (const key of ["s", "PageDown", "s", "PageDown"]) await page.keyboard.press(key);
+  await page.locator("figure").nth(2).waitFor();
+  await picture("side-by-side");
+  await page.keyboard.press("Escape");
   await page.getByRole("link", { name: "Hand over" }).click();
   await button("Choose the folder and write").click();
   await page.getByText("arrived intact").waitFor();

@@ -1,5 +1,5 @@
 import { RotateCcw, RotateCw, ZoomIn, ZoomOut } from "lucide-react";
-import { type PointerEvent, useRef, useState, type WheelEvent } from "react";
+import { type PointerEvent, useCallback, useEffect, useRef, useState, type WheelEvent } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { formatNamed } from "../../core/filetypes/table.ts";
 import { usePreview } from "../shared/use-preview.ts";
@@ -34,18 +34,32 @@ export function ImageStage({ find }: { find: Found }) {
   const content = useContent(find, isItself);
   const [sight, setSight] = useState<Sight>(FITTING);
   const [isBroken, setBroken] = useState(false);
-  const [enlarged, setEnlarged] = useState<number | undefined>(undefined);
+  /** Pixels of the screen across it when it is fitted; undefined: it is not there yet. */
+  const [wide, setWide] = useState<number | undefined>(undefined);
+  const isTurned = sight.turn % 180 !== 0;
   const box = useRef<HTMLDivElement>(null);
   const image = useRef<HTMLImageElement>(null);
   const grabbed = useRef<{ x: number; y: number } | null>(null);
 
   /** Pixels of the screen that a pixel of the picture takes when it is fitted. */
-  const fitted = (): number => {
+  const fitted = useCallback((): number => {
     const { naturalWidth = 0, naturalHeight = 0 } = image.current ?? {};
     const { clientWidth = 1, clientHeight = 1 } = box.current ?? {};
-    const [width, height] = sight.turn % 180 === 0 ? [naturalWidth, naturalHeight] : [naturalHeight, naturalWidth];
+    const [width, height] = isTurned ? [naturalHeight, naturalWidth] : [naturalWidth, naturalHeight];
     return Math.min(MOST_ENLARGED, clientWidth / Math.max(1, width), clientHeight / Math.max(1, height));
-  };
+  }, [isTurned]);
+  const measure = useCallback(() => {
+    const sides = image.current?.naturalWidth ?? 0;
+    if (sides > 0) setWide(sides * fitted());
+  }, [fitted]);
+  // The room that it has changes when things come beside it.
+  useEffect(() => {
+    measure();
+    if (!box.current) return;
+    const watch = new ResizeObserver(measure);
+    watch.observe(box.current);
+    return () => watch.disconnect();
+  }, [measure]);
   const zoomBy = (factor: number, at = { x: 0, y: 0 }) => setSight((now) => zoomed(now, now.zoom * factor, at));
   const toOwnPixels = () => setSight((now) => zoomed(now, 1 / fitted(), { x: 0, y: 0 }));
 
@@ -91,7 +105,7 @@ export function ImageStage({ find }: { find: Found }) {
       >
         {address ? (
           <div
-            className="relative max-h-full max-w-full"
+            className="relative shrink-0"
             style={{ transform: `translate(${sight.x}px, ${sight.y}px) rotate(${sight.turn}deg) scale(${sight.zoom})` }}
           >
             <img
@@ -99,9 +113,9 @@ export function ImageStage({ find }: { find: Found }) {
               src={address}
               alt={nameOf(find)}
               draggable={false}
-              className="block max-h-[calc(96vh-7rem)] max-w-full object-contain select-none"
-              style={{ width: enlarged, imageRendering: sight.zoom * fitted() > 2 ? "pixelated" : undefined }}
-              onLoad={({ currentTarget: { naturalWidth } }) => setEnlarged(fitted() > 1 ? naturalWidth * fitted() : undefined)}
+              className={`block max-w-none select-none ${wide === undefined ? "opacity-0" : ""}`}
+              style={{ width: wide, imageRendering: sight.zoom * fitted() > 2 ? "pixelated" : undefined }}
+              onLoad={measure}
               onError={() => setBroken(true)}
             />
             {lost > 0 && (

@@ -54,7 +54,7 @@ export function PlayerStage({ find }: { find: Found }) {
   if (broke) return <WordStage find={find} word={`This browser does not play it: ${broke}`} />;
   const isSound = find.kind === "audio";
   return (
-    <div className="flex size-full flex-col">
+    <div className="@container flex size-full flex-col">
       <div className="relative min-h-0 flex-1">
         {/* biome-ignore lint/a11y/useMediaCaption: recordings of people have no captions */}
         <video
@@ -82,11 +82,11 @@ export function PlayerStage({ find }: { find: Found }) {
         <button type="button" className="button button-main px-2" onClick={toggle} aria-label={isPlaying ? "Pause" : "Play"}>
           {isPlaying ? <Pause className="size-5" aria-hidden="true" /> : <Play className="size-5" aria-hidden="true" />}
         </button>
-        <kbd className="key">K</kbd>
+        <kbd className="key hidden @2xl:inline">K</kbd>
         <span className="font-mono text-sm whitespace-nowrap" role="timer">
           {clock(at)} / {length > 0 ? clock(length) : "length not known"}
         </span>
-        <span className="relative flex-1">
+        <span className="relative min-w-16 flex-1">
           <input
             type="range"
             className="range range-xs w-full"
@@ -127,7 +127,7 @@ export function PlayerStage({ find }: { find: Found }) {
         </button>
         <input
           type="range"
-          className="range range-xs w-24"
+          className="range range-xs hidden w-24 @2xl:block"
           data-own-arrows
           min={0}
           max={1}
