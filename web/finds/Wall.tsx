@@ -58,14 +58,10 @@ export function Wall({ look, onOpen }: { look: "wall" | "list"; onOpen: () => vo
 
   // What is looked at stays known by its id when the answer changes; its place is asked for when a key moves on.
   async function move(by: number) {
-    const total = answer?.total ?? 0;
-    const { selected: from } = session.store.getState();
-    const at = from ? await session.desks.index.placeInAnswer(from.key) : -1;
-    const next = Math.max(0, Math.min(total - 1, at < 0 ? 0 : at + by));
-    const [find] = await session.desks.index.window(next, next + 1);
-    if (!find) return;
-    session.select(find);
-    const row = rows.findIndex((one) => one.type === "finds" && one.from <= next && next < one.to);
+    const next = await session.looking.neighbour(session.store.getState().selected, by);
+    if (!next) return;
+    session.select(next.find);
+    const row = rows.findIndex((one) => one.type === "finds" && one.from <= next.place && next.place < one.to);
     if (row >= 0) virtual.scrollToIndex(row === 1 ? 0 : row, { align: "auto" });
   }
 

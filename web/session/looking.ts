@@ -10,7 +10,7 @@ import type { SessionState } from "./session-state.ts";
 export type Preview = { readonly address: string } | { readonly lines: readonly string[] } | { readonly word: string };
 
 /** What an element of the page reads by itself: an image, a film, a sound; or why it cannot. `release`: it is not shown any more. */
-export type OpenContent = { readonly address: string; readonly content: Blob; readonly release: () => void } | { readonly word: string };
+export type OpenContent = { readonly address: string; readonly release: () => void } | { readonly word: string };
 
 /** Previews kept at hand. */
 const MAX_PREVIEWS = 600;
@@ -21,6 +21,8 @@ export class Looking {
   readonly #desks: Desks;
   readonly #previews = new Map<string, Promise<Preview | null>>();
   readonly #queue = new PreviewQueue<Preview | null>();
+  /** How many show a preview, or wait for it: a tile and the tray may want the same. */
+  readonly #askers = new Map<string, number>();
   #asking = false;
   #askAgain = false;
 
@@ -48,6 +50,7 @@ export class Looking {
   /** A picture of a find as an address that an image element can show, or a word in its place. */
   preview(found: Found, side: number): Promise<Preview | null> {
     const key = `${found.key} ${side}`;
+    this.#askers.set(key, (this.#askers.get(key) ?? 0) + 1);
     const known = this.#previews.get(key);
     if (known) return known;
     const drawn = this.#queue.ask(key, () => this.#draw(found, side));
@@ -61,9 +64,25 @@ export class Looking {
     return drawn;
   }
 
-  /** It is out of sight: it need not be drawn, if it was not begun. */
-  leave({ key }: Found, side: number): void {
-    if (this.#queue.drop(`${key} ${side}`)) this.#previews.delete(`${key} ${side}`);
+  /** One who asked for it does not show it any more. If nobody does it need not be drawn, if it was not begun. */
+  leave(found: Found, side: number): void {
+    const key = `${found.key} ${side}`;
+    const others = (this.#askers.get(key) ?? 1) - 1;
+    if (others > 0) {
+      this.#askers.set(key, others);
+      return;
+    }
+    this.#askers.delete(key);
+    if (this.#queue.drop(key)) this.#previews.delete(key);
+  }
+
+  /** The find that lies `by` places behind another one in the answer, or as far as the answer goes, and its place. Without another one: the first. */
+  async neighbour(of: Found | null, by: number): Promise<{ readonly find: Found; readonly place: number } | null> {
+    const total = this.#store.getState().answer?.total ?? 0;
+    const at = of ? await this.#desks.index.placeInAnswer(of.key) : -1;
+    const place = Math.max(0, Math.min(total - 1, at < 0 ? 0 : at + by));
+    const [find] = await this.#desks.index.window(place, place + 1);
+    return find ? { find, place } : null;
   }
 
   /** The content itself, as an address. Nothing is copied where it lies in a file. */
@@ -71,7 +90,7 @@ export class Looking {
     const answer = await this.#desks.reading.content(found);
     if ("word" in answer) return answer;
     const address = URL.createObjectURL(answer.content);
-    return { address, content: answer.content, release: () => URL.revokeObjectURL(address) };
+    return { address, release: () => URL.revokeObjectURL(address) };
   }
 
   /** The beginning of a text. */

@@ -5,6 +5,7 @@ interface Waiting<T> {
   readonly key: string;
   readonly draw: () => Promise<T>;
   readonly done: (drawn: T | null) => void;
+  readonly fail: (cause: unknown) => void;
 }
 
 /**
@@ -18,15 +19,7 @@ export class PreviewQueue<T> {
   /** @returns null where it was not wanted any more */
   ask(key: string, draw: () => Promise<T>): Promise<T | null> {
     return new Promise((done, fail) => {
-      this.#waiting.push({
-        key,
-        draw: () =>
-          draw().catch((cause: unknown) => {
-            fail(cause);
-            throw cause;
-          }),
-        done,
-      });
+      this.#waiting.push({ key, draw, done, fail });
       this.#next();
     });
   }
@@ -47,7 +40,7 @@ export class PreviewQueue<T> {
     this.#under++;
     next
       .draw()
-      .then(next.done, () => {})
+      .then(next.done, next.fail)
       .finally(() => {
         this.#under--;
         this.#next();

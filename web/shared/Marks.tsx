@@ -47,3 +47,9 @@ export function StateAndCondition({ find }: { find: Find }) {
     </>
   );
 }
+
+/** The part of a damaged picture that is lost, hatched, over the picture. `least`: how much of it is seen at least where it is small. */
+export function LostPart({ find, least = 0 }: { find: Find; least?: number }) {
+  const lost = find.condition === "damaged" && find.shown !== null ? Math.max(least, 1 - find.shown) : 0;
+  return lost > 0 && <div className="hatched absolute inset-x-0 bottom-0" style={{ height: `${lost * 100}%` }} title="this part is lost" />;
+}

@@ -1,6 +1,7 @@
 import { FileArchive, FileAudio, FileQuestion, FileText, FileVideo, ImageOff, Package, Play, Table2 } from "lucide-react";
 import type { Find } from "../../core/finds/find.ts";
 import type { Found } from "../worker/finds/protocol.ts";
+import { LostPart } from "./Marks.tsx";
 import { usePreview } from "./use-preview.ts";
 import { nameOf } from "./words.ts";
 
@@ -21,7 +22,6 @@ const SMALL = 480;
 /** A find's picture, its lost part hatched; an icon of its kind where there is none to show. */
 export function Picture({ find, side, fit }: { find: Found; side: number; fit: "cover" | "contain" }) {
   const preview = usePreview(find, side);
-  const lost = find.condition === "damaged" && find.shown !== null ? Math.max(0.06, 1 - find.shown) : 0;
   if (preview === undefined) return <div className="size-full animate-pulse bg-base-300" />;
   if (preview === null || "word" in preview) {
     const Icon = ICONS[find.kind];
@@ -53,7 +53,7 @@ export function Picture({ find, side, fit }: { find: Found; side: number; fit: "
           <Play className="size-3.5" fill="currentColor" aria-hidden="true" />
         </span>
       )}
-      {lost > 0 && <div className="hatched absolute inset-x-0 bottom-0" style={{ height: `${lost * 100}%` }} title="this part is lost" />}
+      <LostPart find={find} least={0.06} />
     </div>
   );
 }

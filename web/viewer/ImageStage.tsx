@@ -2,9 +2,11 @@ import { RotateCcw, RotateCw, ZoomIn, ZoomOut } from "lucide-react";
 import { type PointerEvent, useCallback, useEffect, useRef, useState, type WheelEvent } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { formatNamed } from "../../core/filetypes/table.ts";
+import { LostPart } from "../shared/Marks.tsx";
 import { usePreview } from "../shared/use-preview.ts";
 import { nameOf } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
+import { isBrowsersOwn } from "../worker/looking/decodable.ts";
 import { FITTING, type Sight, turned, zoomed } from "./sight.ts";
 import { useContent } from "./use-content.ts";
 import { WordStage } from "./WordStage.tsx";
@@ -12,16 +14,13 @@ import { WordStage } from "./WordStage.tsx";
 /** Pixels and bytes of a picture that an element of the page decodes itself: all of it lies in memory then. */
 const MOST_PIXELS = 24_000_000;
 const MOST_BYTES = 32 * 1024 * 1024;
-/** Media types that it takes, and that may move. */
-const ITSELF = new Set(["image/jpeg", "image/png", "image/gif", "image/webp", "image/bmp", "image/avif", "image/x-icon", "image/jxl"]);
-
 /** Times that a small picture is enlarged to be seen. */
 const MOST_ENLARGED = 4;
 
 /** Is the picture shown from its own bytes, so that it moves and has all its pixels? What is damaged is drawn as far as it goes. */
 const isShownItself = ({ format, condition, width, height, size }: Found): boolean =>
   (condition === "whole" || condition === "small copy") &&
-  ITSELF.has(formatNamed(format).media ?? "") &&
+  isBrowsersOwn(formatNamed(format).media) &&
   width !== null &&
   height !== null &&
   width * height <= MOST_PIXELS &&
@@ -72,11 +71,10 @@ export function ImageStage({ find }: { find: Found }) {
     else zoomBy(1.25);
   });
 
-  const address = isItself ? content && "address" in content && content.address : drawn && "address" in drawn && drawn.address;
-  const word = isItself ? content && "word" in content && content.word : drawn && "word" in drawn && drawn.word;
-  if (word || (drawn === null && !isItself) || isBroken)
-    return <WordStage find={find} word={word || "What is left of it cannot be drawn."} />;
-  const lost = find.condition === "damaged" && find.shown !== null ? Math.max(0, 1 - find.shown) : 0;
+  const shown = isItself ? content : drawn;
+  const address = shown && "address" in shown ? shown.address : null;
+  const word = shown && "word" in shown ? shown.word : null;
+  if (word || shown === null || isBroken) return <WordStage find={find} word={word ?? "What is left of it cannot be drawn."} />;
   const wheel = (event: WheelEvent) => {
     const bounds = event.currentTarget.getBoundingClientRect();
     const at = { x: event.clientX - bounds.left - bounds.width / 2, y: event.clientY - bounds.top - bounds.height / 2 };
@@ -118,9 +116,7 @@ export function ImageStage({ find }: { find: Found }) {
               onLoad={measure}
               onError={() => setBroken(true)}
             />
-            {lost > 0 && (
-              <div className="hatched absolute inset-x-0 bottom-0" style={{ height: `${lost * 100}%` }} title="this part is lost" />
-            )}
+            <LostPart find={find} />
           </div>
         ) : (
           <span className="loading loading-dots" role="status" aria-label="It is being drawn" />

@@ -32,6 +32,11 @@ export function PlayerStage({ find }: { find: Found }) {
   const seek = (to: number) => {
     if (player.current) player.current.currentTime = Math.max(0, Math.min(length, to));
   };
+  const changeVolume = (to: number) => {
+    setVolume(to);
+    if (player.current) player.current.volume = to;
+  };
+  const toggleSound = () => changeVolume(volume > 0 ? 0 : 1);
   useHotkeys(
     ["k", "right", "left", "m"],
     (event) => {
@@ -40,16 +45,11 @@ export function PlayerStage({ find }: { find: Found }) {
       if (key !== "k" && key !== "m" && (event.target as HTMLElement).closest("[data-own-arrows]")) return;
       event.preventDefault();
       if (key === "k") toggle();
-      else if (key === "m") changeVolume(volume > 0 ? 0 : 1);
+      else if (key === "m") toggleSound();
       else seek(at + (key === "ArrowRight" ? STEP : -STEP));
     },
     { enableOnFormTags: true },
   );
-  const changeVolume = (to: number) => {
-    setVolume(to);
-    if (player.current) player.current.volume = to;
-  };
-
   if (content && "word" in content) return <WordStage find={find} word={content.word} />;
   if (broke) return <WordStage find={find} word={`This browser does not play it: ${broke}`} />;
   const isSound = find.kind === "audio";
@@ -64,7 +64,6 @@ export function PlayerStage({ find }: { find: Found }) {
           aria-label={nameOf(find)}
           preload="metadata"
           onClick={toggle}
-          onLoadedMetadata={({ currentTarget }) => setLength(Number.isFinite(currentTarget.duration) ? currentTarget.duration : 0)}
           onDurationChange={({ currentTarget }) => setLength(Number.isFinite(currentTarget.duration) ? currentTarget.duration : 0)}
           onTimeUpdate={({ currentTarget }) => setAt(currentTarget.currentTime)}
           onPlay={() => setPlaying(true)}
@@ -117,12 +116,7 @@ export function PlayerStage({ find }: { find: Found }) {
             </option>
           ))}
         </select>
-        <button
-          type="button"
-          className="button px-2"
-          aria-label={volume > 0 ? "No sound" : "Sound"}
-          onClick={() => changeVolume(volume > 0 ? 0 : 1)}
-        >
+        <button type="button" className="button px-2" aria-label={volume > 0 ? "No sound" : "Sound"} onClick={toggleSound}>
           {volume > 0 ? <Volume2 className="size-4" aria-hidden="true" /> : <VolumeX className="size-4" aria-hidden="true" />}
         </button>
         <input

@@ -1,9 +1,7 @@
 import Papa from "papaparse";
-import { useEffect, useState } from "react";
-import { useSession } from "../session/use-session.ts";
 import { bytes, count, nameOf } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
-import type { TextAnswer } from "../worker/reading/protocol.ts";
+import { useAnswer } from "./use-answer.ts";
 import { WordStage } from "./WordStage.tsx";
 
 /** Rows of a table that are laid out at once. */
@@ -11,16 +9,7 @@ const MOST_ROWS = 1000;
 
 /** A text as it stands; comma-separated values as a table (RFC 4180). Nothing of it is taken for markup. */
 export function TextStage({ find }: { find: Found }) {
-  const session = useSession();
-  const [answer, setAnswer] = useState<TextAnswer | null>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the same find goes by the same key
-  useEffect(() => {
-    let gone = false;
-    void session.looking.text(find).then((read) => !gone && setAnswer(read));
-    return () => {
-      gone = true;
-    };
-  }, [session, find.key]);
+  const answer = useAnswer((looking) => looking.text(find), [find.key]);
   if (!answer) return <span className="loading loading-dots m-6" role="status" aria-label="It is being read" />;
   if ("word" in answer) return <WordStage find={find} word={answer.word} />;
   return (

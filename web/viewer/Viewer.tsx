@@ -29,7 +29,7 @@ const MOST_BESIDE = 4;
 /** Of them those that stay while one looks on. */
 const MOST_KEPT = MOST_BESIDE - 1;
 
-export function Stage({ find }: { find: Found }) {
+function Stage({ find }: { find: Found }) {
   const { preview } = formatNamed(find.format);
   const One = preview === null || find.extents.length === 0 ? WordStage : STAGES[preview];
   return <One key={find.key} find={find} />;
@@ -53,12 +53,10 @@ export function Viewer({ find, facts, onClose }: { find: Found; facts: React.Rea
   const [turns] = useState(() => new Turns());
   const inHand = () => session.store.getState().selected ?? find;
   async function step(by: number): Promise<void> {
-    const at = await session.desks.index.placeInAnswer(inHand().key);
-    const next = Math.max(0, Math.min(total - 1, at < 0 ? 0 : at + by));
-    const [other] = await session.desks.index.window(next, next + 1);
-    if (!other) return;
-    session.select(other);
-    setPlace(next);
+    const next = await session.looking.neighbour(inHand(), by);
+    if (!next) return;
+    session.select(next.find);
+    setPlace(next.place);
     box.current?.focus();
   }
   const isBeside = beside.some(({ key }) => key === find.key);
@@ -87,7 +85,7 @@ export function Viewer({ find, facts, onClose }: { find: Found; facts: React.Rea
     { enableOnFormTags: true },
   );
 
-  const shown = beside.length === 0 || (isBeside && beside.length === 1) ? [find] : isBeside ? beside : [...beside, find];
+  const shown = isBeside ? beside : [...beside, find];
   return (
     <Modal label={`${nameOf(find)}, large`} box="h-[96vh] w-[97vw] max-h-none max-w-none p-3" onClose={onClose}>
       {(dialog) => (

@@ -100,7 +100,8 @@ export const text: FollowedType = {
   narrow: async (content) => formatOf(new TextDecoder().decode(await some(content, 0, 2048))),
   async pixels(content) {
     const head = new TextDecoder().decode(await some(content, 0, 2048));
-    return formatOf(head) === svg ? drawnPixels(head) : null;
+    const sides = drawnPixels(head);
+    return sides && formatOf(head) === svg ? sides : null;
   },
   beginsBytes: LEAST,
   begins: (bytes, at) => {

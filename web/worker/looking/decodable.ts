@@ -1,15 +1,43 @@
+/** Media types of pictures that browsers decode (HTML §4.8.4.3 leaves them free; these are what Chromium takes). */
+const BROWSERS_OWN = new Set([
+  "image/jpeg",
+  "image/png",
+  "image/gif",
+  "image/webp",
+  "image/bmp",
+  "image/avif",
+  "image/x-icon",
+  "image/jxl",
+]);
+
+export const isBrowsersOwn = (media: string | null): media is string => media !== null && BROWSERS_OWN.has(media);
+
 /** Formats of pictures that no browser decodes, by what decodes them here. */
 const DECODERS = { heic: "heic", tiff: "tiff", jp2: "jp2", j2k: "jp2" } as const;
 
 export type Decoder = (typeof DECODERS)[keyof typeof DECODERS];
 
-/** Documents whose text is taken out of their markup here, and those of older forms that nothing here reads. */
-const READ_HERE = new Set(["docx", "xlsx", "pptx", "odt", "ods", "odp", "epub", "html", "rtf", "eml"]);
+/** Documents whose text is taken out of their markup, by what does that here. */
+const READERS = {
+  docx: "office",
+  xlsx: "office",
+  pptx: "office",
+  odt: "office",
+  ods: "office",
+  odp: "office",
+  epub: "office",
+  html: "page",
+  rtf: "rich text",
+  eml: "mail",
+} as const;
+/** Documents of older forms that nothing here reads. */
 const NOT_READ = new Set(["doc", "xls", "ppt", "msg"]);
 
-/** Where the text of a format is read: taken out of its markup, as it stands, or nowhere. */
-export const readerOf = (format: string): "here" | "as it stands" | "none" =>
-  READ_HERE.has(format) ? "here" : NOT_READ.has(format) ? "none" : "as it stands";
+export type Reader = (typeof READERS)[keyof typeof READERS];
+
+/** What reads the text of a format: something here, nothing, or nobody since it stands there as it is. */
+export const readerOf = (format: string): Reader | "as it stands" | "none" =>
+  READERS[format as keyof typeof READERS] ?? (NOT_READ.has(format) ? "none" : "as it stands");
 
 /** What decodes pictures of this format here. Null: nothing does. */
 export const decoderOf = (format: string): Decoder | null => DECODERS[format as keyof typeof DECODERS] ?? null;

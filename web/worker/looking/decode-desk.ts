@@ -1,4 +1,4 @@
-import { type Decoder, decoderOf } from "./decodable.ts";
+import { type Decoder, decoderOf, type Reader, readerOf } from "./decodable.ts";
 import { drawn } from "./drawing.ts";
 import { decodedText } from "./letters.ts";
 import { HTML, textOfMarkup } from "./markup.ts";
@@ -6,9 +6,17 @@ import { textOfRichText } from "./rich-text.ts";
 
 /** Pictures that no browser decodes, and what decodes them here: each a chunk of its own, loaded when the first of its kind is looked at. */
 const PICTURES: Record<Decoder, (bytes: Uint8Array) => Promise<OffscreenCanvas>> = {
-  heic: async (bytes: Uint8Array) => (await import("./heic.ts")).decodeHeic(bytes),
-  tiff: async (bytes: Uint8Array) => (await import("./tiff.ts")).decodeTiff(bytes),
-  jp2: async (bytes: Uint8Array) => (await import("./jpeg2000.ts")).decodeJpeg2000(bytes),
+  heic: async (bytes) => (await import("./heic.ts")).decodeHeic(bytes),
+  tiff: async (bytes) => (await import("./tiff.ts")).decodeTiff(bytes),
+  jp2: async (bytes) => (await import("./jpeg2000.ts")).decodeJpeg2000(bytes),
+};
+
+/** Documents whose text stands in some markup, and what takes it out. */
+const TEXTS: Record<Reader, (bytes: Uint8Array, format: string) => Promise<string>> = {
+  office: async (bytes, format) => (await import("./office.ts")).OFFICE_TEXTS[format](bytes),
+  page: async (bytes) => textOfMarkup(decodedText(bytes, false), HTML),
+  "rich text": async (bytes) => textOfRichText(decodedText(bytes, false)),
+  mail: async (bytes) => (await import("./mail.ts")).textOfMail(bytes),
 };
 
 /** Pages of a document. */
@@ -35,13 +43,9 @@ export class DecodeDesk {
 
   /** What is written in a document. @throws where nothing here reads such */
   async text(format: string, bytes: Uint8Array): Promise<string> {
-    const { OFFICE_TEXTS } = await import("./office.ts");
-    if (format in OFFICE_TEXTS) return OFFICE_TEXTS[format](bytes);
-    if (format === "eml") return (await import("./mail.ts")).textOfMail(bytes);
-    const source = decodedText(bytes, false);
-    if (format === "html") return textOfMarkup(source, HTML);
-    if (format === "rtf") return textOfRichText(source);
-    throw new Error(`nothing here reads the text of ${format}`);
+    const reader = readerOf(format);
+    if (reader === "none" || reader === "as it stands") throw new Error(`nothing here reads the text of ${format}`);
+    return TEXTS[reader](bytes, format);
   }
 
   /** A page of a document, counted from 1. */
@@ -50,7 +54,7 @@ export class DecodeDesk {
     const document = await openPdf(bytes);
     try {
       const page = await drawPage(document, Math.min(number, document.numPages), side);
-      return { picture: await drawn(page, "image/x-pages", side), pages: document.numPages };
+      return { picture: await drawn(page, "image/jpeg", side), pages: document.numPages };
     } finally {
       await document.destroy();
     }

@@ -10,7 +10,7 @@ const LARGEST_STEP = 4096;
 const QUALITY = 0.85;
 
 /** Formats that know no transparency, and are drawn as what takes less room. */
-const OPAQUE = new Set([SHRINKING, "image/bmp", "image/heic", "image/x-pages"]);
+const OPAQUE = new Set([SHRINKING, "image/bmp", "image/heic"]);
 
 /** Has a browser decode a picture and draws it no larger than `side`. Null: it cannot. */
 export async function decodeAndDraw(parts: readonly Uint8Array[], media: string, side: number, pixels: number): Promise<Blob | null> {

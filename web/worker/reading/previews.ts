@@ -1,4 +1,3 @@
-import { transfer } from "comlink";
 import { type Contents, contentBytes } from "../../../core/archives/stream.ts";
 import { sliceSource } from "../../../core/bytes/extents.ts";
 import type { ByteSource } from "../../../core/bytes/source.ts";
@@ -6,37 +5,25 @@ import { describeContent } from "../../../core/filetypes/describe.ts";
 import type { Format } from "../../../core/filetypes/format.ts";
 import { checkedType, formatNamed, pixelsOf as sidesByHeader, typeOf } from "../../../core/filetypes/table.ts";
 import type { Find } from "../../../core/finds/find.ts";
-import { decoderOf } from "../looking/decodable.ts";
+import { decoderOf, isBrowsersOwn } from "../looking/decodable.ts";
 import { decodeAndDraw } from "../looking/drawing.ts";
-import { decoders } from "./decoders.ts";
+import { decoded, decoders, MOST_BYTES } from "./decoders.ts";
 import { drawing } from "./drawings.ts";
 import { firstLines } from "./first-lines.ts";
 import { MOST_PIXELS, PixelGate } from "./pixel-gate.ts";
 import type { PageAnswer, PreviewAnswer } from "./protocol.ts";
 import { textOf } from "./texts.ts";
 
-/** Larger files are not drawn: their bytes would not fit in memory beside the others. */
-const MAX_BYTES = 64 * 1024 * 1024;
 /** Pixels of a picture that is decoded here: what decodes it keeps them twice. */
 const MOST_PIXELS_HERE = 50_000_000;
 
 /** Bytes of a text that are read for its first lines. */
 const MOST_OF_TEXT = 4096;
 
-/** Media types that browsers decode (HTML §4.8.4.3 leaves them free; these are what Chromium takes). */
-const BROWSERS_OWN = new Set([
-  "image/jpeg",
-  "image/png",
-  "image/gif",
-  "image/webp",
-  "image/bmp",
-  "image/avif",
-  "image/x-icon",
-  "image/jxl",
-]);
 const DRAWING = "image/svg+xml";
 
 const gate = new PixelGate();
+
 /** A find that is to be shown: its content, and the same as a Blob where that costs nothing. */
 export interface Shown {
   readonly find: Find;
@@ -80,25 +67,19 @@ async function pixelsOf({ width, height }: Pick<Find, "width" | "height">, strea
 async function drawPicture({ find, contents }: Shown, { name, media }: Format, side: number): Promise<PreviewAnswer> {
   const stream = contents.of(find);
   if (media === DRAWING) return drawing(stream);
-  const isBrowsers = media !== null && BROWSERS_OWN.has(media);
-  const decoder = decoderOf(name);
-  if (!isBrowsers && !decoder)
+  const isBrowsers = isBrowsersOwn(media);
+  if (!isBrowsers && !decoderOf(name))
     return (await innerPicture(stream, side)) ?? { word: `${name.toUpperCase()} is not drawn here: hand it over` };
   const pixels = await pixelsOf(find, stream);
   if (pixels === null) return isBrowsers && !checkedType(name) ? { word: "it does not say how large it is" } : null;
-  if (pixels > (isBrowsers ? MOST_PIXELS : MOST_PIXELS_HERE) || stream.size > MAX_BYTES)
+  if (pixels > (isBrowsers ? MOST_PIXELS : MOST_PIXELS_HERE) || stream.size > MOST_BYTES)
     return (await smallCopy(stream, find, side)) ?? { word: tooLarge(find, pixels) };
+  if (!isBrowsers)
+    return { picture: await gate.through(pixels, () => decoded(stream, (desk, bytes) => desk.picture(name, bytes, media ?? "", side))) };
   const parts = await decodable(find, stream);
-  const picture = await gate.through(pixels, () =>
-    isBrowsers ? decodeAndDraw(parts, media, side, pixels) : drawnElsewhere(parts[0], name, media ?? "", side),
-  );
+  const picture = await gate.through(pixels, () => decodeAndDraw(parts, media, side, pixels));
   return picture && { picture };
 }
-
-const drawnElsewhere = (content: Uint8Array, name: string, media: string, side: number): Promise<Blob> => {
-  const own = content.slice();
-  return decoders.run((desk) => desk.picture(name, transfer(own, [own.buffer]), media, side));
-};
 
 const tooLarge = ({ width, height }: Find, pixels: number): string =>
   `too large to be shown here: ${Math.round(pixels / 1e6).toLocaleString("en")} million pixels${width && height ? ` (${width.toLocaleString("en")} × ${height.toLocaleString("en")})` : ""}`;
@@ -107,7 +88,7 @@ const tooLarge = ({ width, height }: Find, pixels: number): string =>
 async function smallCopy(stream: ByteSource, { format }: Find, side: number): Promise<PreviewAnswer> {
   const { media } = formatNamed(format);
   const place = (await describeContent(stream)).thumbnail;
-  if (!place || place.offset + place.length > stream.size || place.length > MAX_BYTES || media === null) return null;
+  if (!place || place.offset + place.length > stream.size || place.length > MOST_BYTES || media === null) return null;
   return drawnPart(sliceSource(stream, place.offset, place.length), media, side);
 }
 
@@ -116,7 +97,7 @@ async function innerPicture(stream: ByteSource, side: number): Promise<PreviewAn
   const type = await typeOf(stream);
   const places = (await type?.inner?.(stream)) ?? [];
   for (const { offset, length } of [...places].sort((a, b) => b.length - a.length)) {
-    if (offset + length > stream.size || length > MAX_BYTES) continue;
+    if (offset + length > stream.size || length > MOST_BYTES) continue;
     const drawn = await drawnPart(sliceSource(stream, offset, length), "image/jpeg", side);
     if (drawn) return drawn;
   }
@@ -138,9 +119,8 @@ async function drawLines({ find, contents }: Shown): Promise<PreviewAnswer> {
 
 /** A page of a PDF, counted from 1. */
 export async function drawPage(stream: ByteSource, number: number, side: number): Promise<PageAnswer> {
-  if (stream.size > MAX_BYTES) return { word: "too large to be shown here: hand it over" };
-  const content = (await stream.read(0, stream.size)).slice();
-  return decoders.run((desk) => desk.page(transfer(content, [content.buffer]), number, side));
+  if (stream.size > MOST_BYTES) return { word: "too large to be shown here: hand it over" };
+  return decoded(stream, (desk, bytes) => desk.page(bytes, number, side));
 }
 
 async function drawFirstPage({ find, contents }: Shown, { name }: Format, side: number): Promise<PreviewAnswer> {

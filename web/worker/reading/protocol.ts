@@ -1,4 +1,5 @@
 import type { WrittenFile } from "../../../core/handover/write.ts";
+import type { DrawnPage } from "../looking/decode-desk.ts";
 
 /** Where the chosen finds go. */
 export type Target =
@@ -34,7 +35,7 @@ export type PreviewAnswer = { readonly picture: Blob } | { readonly lines: reado
 export type TextAnswer = { readonly text: string; readonly goesOn: boolean } | { readonly word: string };
 
 /** A page of a document, and how many it has. */
-export type PageAnswer = { readonly picture: Blob; readonly pages: number } | { readonly word: string };
+export type PageAnswer = DrawnPage | { readonly word: string };
 
 /** A content for an element of the page that reads it itself: an image, a film, a sound. */
 export type ContentAnswer = { readonly content: Blob } | { readonly word: string };

@@ -82,45 +82,34 @@ export class ReadingDesk {
 
   /** A preview no larger than `side` pixels, or why there is none. */
   async preview(found: Found, side: number): Promise<PreviewAnswer> {
-    const opened = this.#opened.get(found.medium);
-    if (!opened) return null;
-    try {
-      const blob = () => opened.file && asParts(found, opened.file, opened.source.unreadable, mediaOf(found));
-      return await drawPreview({ find: found, contents: opened.contents, blob }, side);
-    } catch (cause) {
-      return { word: cause instanceof Error ? cause.message : "it cannot be read" };
-    }
+    if (!this.#opened.has(found.medium)) return null;
+    return this.#looked(found, (opened) =>
+      drawPreview({ find: found, contents: opened.contents, blob: () => partsOf(found, opened) }, side),
+    );
   }
 
   /** A find's content for an element of the page that reads it itself. Nothing is copied where its storage is a file. */
-  async content(found: Found): Promise<ContentAnswer> {
-    const opened = this.#opened.get(found.medium);
-    if (!opened) return NOT_OPEN;
-    const media = mediaOf(found);
-    try {
-      const content =
-        (opened.file && asParts(found, opened.file, opened.source.unreadable, media)) ??
-        (await asCopy(found, opened.contents.of(found), media));
+  content = (found: Found): Promise<ContentAnswer> =>
+    this.#looked(found, async (opened) => {
+      const content = partsOf(found, opened) ?? (await asCopy(found, opened.contents.of(found), mediaOf(found)));
       return content
         ? { content }
         : { word: "It is too large to be looked at before the storage was copied: make a working copy, or hand it over." };
-    } catch (cause) {
-      return { word: cause instanceof Error ? cause.message : "it cannot be read" };
-    }
-  }
+    });
 
   /** The beginning of a text: what a screen can show of it. */
-  text = (found: Found): Promise<TextAnswer> => this.#ofContent(found, (content) => textOf(found.format, content, MOST_TEXT));
+  text = (found: Found): Promise<TextAnswer> => this.#looked(found, ({ contents }) => textOf(found.format, contents.of(found), MOST_TEXT));
 
   /** A page of a document, counted from 1. */
   documentPage = (found: Found, number: number, side: number): Promise<PageAnswer> =>
-    this.#ofContent(found, (content) => drawPage(content, number, side));
+    this.#looked(found, ({ contents }) => drawPage(contents.of(found), number, side));
 
-  async #ofContent<T>({ medium, ...found }: Found, read: (content: ByteSource) => Promise<T>): Promise<T | { readonly word: string }> {
+  /** Looks at a find, or says in a word why that cannot be. */
+  async #looked<T>({ medium }: Found, look: (opened: Opened) => Promise<T>): Promise<T | { readonly word: string }> {
     const opened = this.#opened.get(medium);
-    if (!opened) return NOT_OPEN;
+    if (!opened) return { word: "The storage that it lies on is not open." };
     try {
-      return await read(opened.contents.of(found));
+      return await look(opened);
     } catch (cause) {
       return { word: cause instanceof Error ? cause.message : "it cannot be read" };
     }
@@ -199,11 +188,13 @@ export class ReadingDesk {
   }
 }
 
-const NOT_OPEN = { word: "The storage that it lies on is not open." };
 /** Bytes of a text that are shown. */
 const MOST_TEXT = 512 * 1024;
 
 const mediaOf = ({ format }: Found): string => formatNamed(format).media ?? "";
+
+/** A find's content as parts of the file that its storage is; null where it is none, or the content is packed. */
+const partsOf = (found: Found, { file, source }: Opened): Blob | null => file && asParts(found, file, source.unreadable, mediaOf(found));
 
 /** Is it the storage that a ticket knows? A working copy in the browser's own storage is known by its name, and may have grown since. */
 async function isTheSame({ kind, sample }: SourceRef, raw: ByteSource, { ledger }: PlaceLink): Promise<boolean> {

@@ -1,13 +1,10 @@
-import { transfer } from "comlink";
 import type { ByteSource } from "../../../core/bytes/source.ts";
 import { readerOf } from "../looking/decodable.ts";
 import { decodedText } from "../looking/letters.ts";
-import { decoders } from "./decoders.ts";
+import { decoded, MOST_BYTES } from "./decoders.ts";
 import { isNoText } from "./first-lines.ts";
 import type { TextAnswer } from "./protocol.ts";
 
-/** Bytes of a document whose text is taken out of it: all of them must be there. */
-const MOST_BYTES = 64 * 1024 * 1024;
 /** Letters that tell whether it is a text at all. */
 const SAMPLE = 4096;
 
@@ -15,13 +12,11 @@ const SAMPLE = 4096;
 export async function textOf(format: string, content: ByteSource, most: number): Promise<TextAnswer> {
   const reader = readerOf(format);
   if (reader === "none") return { word: `The text of ${format.toUpperCase()} is not read here: hand it over.` };
-  if (reader === "here") {
+  if (reader !== "as it stands") {
     if (content.size > MOST_BYTES) return { word: "It is too large to be read here: hand it over." };
-    const bytes = (await content.read(0, content.size)).slice();
-    const text = await decoders.run((desk) => desk.text(format, transfer(bytes, [bytes.buffer])));
-    return text === ""
-      ? { word: "Nothing is written in it that could be read." }
-      : { text: text.slice(0, most), goesOn: text.length > most };
+    const text = await decoded(content, (desk, bytes) => desk.text(format, bytes));
+    if (text === "") return { word: "Nothing is written in it that could be read." };
+    return { text: text.slice(0, most), goesOn: text.length > most };
   }
   const length = Math.min(most, content.size);
   const text = decodedText(await content.read(0, length), length < content.size);
