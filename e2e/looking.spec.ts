@@ -135,7 +135,7 @@ test("documents are read: pages, lines, tables; and what is hostile in them does
   await scannedCard(bench);
   await look(bench, "programme.pdf");
   await expect(viewer(page).getByRole("img", { name: "Page 1 of programme.pdf" })).toBeVisible();
-  // The yellow field of each page is wider than the last one's (test/pdf.ts): it was really drawn, and it is this page.
+  // The yellow field of each page is wider than the last one's (demo/pdf.ts): it was really drawn, and it is this page.
   const yellow = () =>
     viewer(page)
       .locator("img")

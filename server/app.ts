@@ -1,6 +1,7 @@
 import { serveStatic } from "@hono/node-server/serve-static";
 import { Hono } from "hono";
 import type { PracticeBench } from "../standins/practice-bench.ts";
+import { contentRoutes } from "./contents.ts";
 import { headers, onlyLocal } from "./guards.ts";
 import { type Medium, rangeAnswer } from "./media.ts";
 import { practiceRoutes } from "./practice-phones.ts";
@@ -36,6 +37,7 @@ export function createApp({ dist, media, practice, token, adbServer }: Served): 
     if (!medium) return context.text("No such medium.", 404);
     return rangeAnswer(medium, context.req.header("range"));
   });
+  app.route("/", contentRoutes(media));
   app.use(
     "/*",
     serveStatic({

@@ -24,7 +24,7 @@ const MAX_RANGE = 64 * 1024 * 1024;
  * Opens a medium anew for each answer: it may have gone, or a link may have been put in its place meanwhile.
  * @returns null where it is no longer the file, inside its own folder, that the server was started with
  */
-async function openMedium({ path, size }: Medium): Promise<FileHandle | null> {
+export async function openMedium({ path, size }: Medium): Promise<FileHandle | null> {
   try {
     const folder = await realpath(dirname(path));
     if ((await realpath(path)) !== join(folder, basename(path))) return null;

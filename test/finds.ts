@@ -16,6 +16,7 @@ export const aFind = (own: Partial<Find> & Pick<Find, "id">): Find => ({
   lastDay: null,
   width: 1024,
   height: 768,
+  seconds: null,
   shown: 1,
   camera: null,
   place: null,

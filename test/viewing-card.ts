@@ -3,8 +3,8 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { zipSync } from "fflate";
+import { pdfOf } from "../demo/pdf.ts";
 import { FatCard } from "./fat-card.ts";
-import { pdfOf } from "./pdf.ts";
 
 const text = (content: string) => new TextEncoder().encode(content) as Uint8Array<ArrayBuffer>;
 

@@ -34,6 +34,7 @@ const findOf = (number: number): Find => ({
   lastDay: null,
   width: 4000,
   height: 3000,
+  seconds: null,
   shown: 1,
   camera: null,
   place: null,

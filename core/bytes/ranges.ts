@@ -1,4 +1,4 @@
-import type { Extent } from "./extents.ts";
+import { type Extent, HOLE, hole } from "./extents.ts";
 
 /** A set of bytes kept as sorted stretches that neither touch nor overlap. Adding costs a search and a shift. */
 export class RangeSet {
@@ -61,4 +61,20 @@ export class RangeSet {
   list(): Extent[] {
     return this.#starts.map((offset, index) => ({ offset, length: this.#ends[index] - offset }));
   }
+}
+
+/** The same stretches, with holes where they are known not to read. */
+export function holed(extents: readonly Extent[], lost: RangeSet): Extent[] {
+  const parts: Extent[] = [];
+  for (const { offset, length } of extents) {
+    let at = offset;
+    for (const gone of offset === HOLE ? [] : lost.within(offset, length)) {
+      if (gone.offset > at) parts.push({ offset: at, length: gone.offset - at });
+      parts.push(hole(gone.length));
+      at = gone.offset + gone.length;
+    }
+    if (offset === HOLE) parts.push(hole(length));
+    else if (at < offset + length) parts.push({ offset: at, length: offset + length - at });
+  }
+  return parts;
 }

@@ -46,6 +46,12 @@ export interface Pixels {
   readonly height: number;
 }
 
+/** What a content says of itself where it was not walked. */
+export interface HeaderFacts {
+  readonly pixels: Pixels | null;
+  readonly seconds: number | null;
+}
+
 interface Beginning {
   /** What contents of this type may be: the first one unless a content tells a narrower one. */
   readonly formats: readonly [Format, ...Format[]];
@@ -65,6 +71,8 @@ interface Beginning {
    * Types that are walked to their end tell it in their measure.
    */
   pixels?(content: ByteSource): Promise<Pixels | null>;
+  /** How long a film or a sound lasts by its own word, in seconds: a few places of it are read. Null: it does not say. */
+  seconds?(content: ByteSource): Promise<number | null>;
   /** Where in a content pictures lie that were put there to be looked at, as JPEGs: what is shown of one that is not decoded itself. */
   inner?(content: ByteSource): Promise<readonly Extent[]>;
 }

@@ -8,7 +8,7 @@ import { describe, expect, test } from "vitest";
 import { joined, jpegOf, noise } from "../../test/pictures.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
-import { followed, formatNamed, formatOf, pixelsOf, promisedBy, typeOfHead } from "./table.ts";
+import { followed, formatNamed, formatOf, headerFacts, pixelsOf, promisedBy, typeOfHead } from "./table.ts";
 
 /** Files by real tools (test/samples/README.md): what they really are, by their names. */
 const SAMPLES = new URL("../../test/samples/files.tar.gz", import.meta.url);
@@ -335,5 +335,69 @@ describe("pictures within others", () => {
     expect(Buffer.from(file.subarray(place.offset, place.offset + place.length)).equals(jpeg)).toBe(true);
     for (let cut = 26; cut < file.length - 3600; cut += 7)
       expect(await typeOfHead(file)?.inner?.(memorySource(file.slice(0, cut)))).toBeInstanceOf(Array);
+  });
+});
+
+/** What ffprobe 5.1.6 says of the samples, in seconds (`ffprobe -show_entries format=duration`). */
+const FFPROBE: Record<string, number> = {
+  "film.avi": 1,
+  "film.flv": 1,
+  "film.mkv": 1,
+  "film.mp4": 1,
+  "film.webm": 1,
+  "film.wmv": 1,
+  "tone.aac": 1.044865,
+  "tone.aiff": 1,
+  "tone.flac": 1,
+  "tone.mka": 1.003,
+  "tone.mp3": 1.044898,
+  "tone.opus": 1.0065,
+  "tone.wav": 1,
+  "tone.wma": 1.021,
+  "voice.3gp": 1,
+  "voice.mp4": 1,
+};
+
+describe("lengths by the header alone", () => {
+  const secondsOf = async (content: Uint8Array): Promise<number | null> => {
+    const type = typeOfHead(content.subarray(0, 4096));
+    return type && (await headerFacts(type, memorySource(content))).seconds;
+  };
+
+  test.each(Object.entries(FFPROBE))("%s lasts as long as ffprobe says: %d s", async (name, seconds) => {
+    // Opus: ffprobe counts what a decoder leaves out at the beginning (RFC 7845 §4).
+    expect(await secondsOf(new Uint8Array(readFileSync(join(folder, name))))).toBeCloseTo(seconds, name === "tone.opus" ? 1 : 2);
+  });
+
+  test.each(Object.keys(FFPROBE))("%s: broken bytes never make it fail, and never a length that is none", async (name) => {
+    const content = new Uint8Array(readFileSync(join(folder, name)));
+    for (let seed = 0; seed < 40; seed++) {
+      const broken = content.slice(0, seed % 3 === 0 ? 13 + ((seed * 37) % 400) : undefined);
+      for (let index = 0; index < 4; index++)
+        broken[(noise(2, seed * 7 + index)[0] * 3 + index * 29) % Math.min(broken.length, 900)] = noise(2, seed + index)[1];
+      const seconds = await secondsOf(broken);
+      if (seconds !== null) expect(seconds).toSatisfy((value) => Number.isFinite(value) && value > 0 && value < 10 * 366 * 86_400);
+    }
+  });
+
+  // RFC 4867 §5.3: frames of mode 7 take 32 bytes, of silence 6; each lasts 20 ms (§3.1).
+  test("speech of a phone: frames are counted, whatever their mode", async () => {
+    const frame = (type: number, bytes: number) => joined(Uint8Array.of((type << 3) | 4), noise(bytes - 1, type));
+    const frames = Array.from({ length: 150 }, (_, index) => (index % 3 === 0 ? frame(8, 6) : frame(7, 32)));
+    expect(await secondsOf(joined(ascii("#!AMR\n"), ...frames))).toBe(3);
+  });
+
+  // ISO/IEC 14496-12 §8.2.2: version 1 with 64 bits; a length of all ones is not known, and §8.8.2 says that of a film in fragments.
+  test("a film in fragments, with long numbers", async () => {
+    const be = (...values: number[]) => joined(...values.map((value) => Uint8Array.of(value >>> 24, value >>> 16, value >>> 8, value)));
+    const box = (name: string, ...parts: Uint8Array[]) => {
+      const held = joined(...parts);
+      return joined(be(held.length + 8), ascii(name), held);
+    };
+    const header = (length: number[]) => box("mvhd", be(0x0100_0000, 0, 0, 0, 0, 600), be(...length), new Uint8Array(80));
+    const film = (...held: Uint8Array[]) => joined(box("ftyp", ascii("isom"), be(0)), box("moov", ...held), box("mdat", noise(64)));
+    expect(await secondsOf(film(header([1, 0])))).toBeCloseTo(2 ** 32 / 600, 2);
+    expect(await secondsOf(film(header([0xffff_ffff, 0xffff_ffff])))).toBeNull();
+    expect(await secondsOf(film(header([0, 0]), box("mvex", box("mehd", be(0, 6000)))))).toBe(10);
   });
 });

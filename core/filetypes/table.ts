@@ -1,5 +1,5 @@
 import type { ByteSource } from "../bytes/source.ts";
-import type { CheckedType, FileType, Followed, FollowedType, Pixels } from "./file-type.ts";
+import type { CheckedType, FileType, Followed, FollowedType, HeaderFacts, Pixels } from "./file-type.ts";
 import { adts } from "./followed/adts.ts";
 import { aiff } from "./followed/aiff.ts";
 import { amr } from "./followed/amr.ts";
@@ -131,6 +131,17 @@ export async function formatOf(type: FileType, content: ByteSource, promised: Fo
 
 /** Pixels of a side that no header is believed beyond. */
 const LONGEST_SIDE = 0x7fff_ffff;
+
+/** A film that says it is longer is not believed: ten years. */
+const LONGEST_SECONDS = 10 * 366 * 86_400;
+
+/** What a content's own header says of it. */
+export async function headerFacts(type: FileType, content: ByteSource): Promise<HeaderFacts> {
+  const told = (await type.seconds?.(content)) ?? null;
+  const seconds = told === null ? null : Math.round(told * 1000) / 1000;
+  const isLength = seconds !== null && seconds > 0 && seconds <= LONGEST_SECONDS;
+  return { pixels: await pixelsOf(type, content), seconds: isLength ? seconds : null };
+}
 
 /** How large the picture of a content is by its own header, or null where it does not say. */
 export async function pixelsOf(type: FileType, content: ByteSource): Promise<Pixels | null> {

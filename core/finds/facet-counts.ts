@@ -1,6 +1,6 @@
 import { CONDITIONS, KINDS, STATES } from "./find.ts";
 import { CLASSES_PER_MEDIUM, placesOf } from "./find-class.ts";
-import type { Answer, DayCount, Query } from "./find-query.ts";
+import type { Answer, DayCount, FactCounts, Query } from "./find-query.ts";
 
 /** Day of finds without any time. */
 export const NO_DAY = -0x8000_0000;
@@ -112,7 +112,7 @@ export class FacetCounts {
     return group === 0 || this.#isFirst(group, Seen.shown);
   }
 
-  told(media: readonly number[]): Omit<Answer, "rows" | "span" | "bytes"> {
+  told(media: readonly number[]): Omit<Answer, "rows" | "groups" | "span" | "bytes" | keyof FactCounts> {
     const named = <T extends string>(all: readonly T[], column: Uint32Array) =>
       Object.fromEntries(all.map((one, index) => [one, column[index]])) as Record<T, number>;
     const days: DayCount[] = Array.from(this.#oddDays, ([day, count]) => ({ day, ...count }));

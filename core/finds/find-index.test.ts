@@ -1,10 +1,12 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
 import { aFind } from "../../test/finds.ts";
+import { BANDED } from "./bands.ts";
 import { binnedName } from "./bins.ts";
 import { applyPatch, CONDITIONS, type Find, KINDS, STATES, timeOf } from "./find.ts";
 import { FindIndex } from "./find-index.ts";
 import { EVERYTHING, type Query } from "./find-query.ts";
+import { folderKey } from "./folder-table.ts";
 
 const DAY = 86_400_000;
 const KEPT = { medium: 0, pack: 0, position: 0 };
@@ -18,7 +20,11 @@ const finds: fc.Arbitrary<Find[]> = fc
       path: fc.constantFrom("/DCIM/Tour/Lantern.jpg", "/Pictures/crow 9.jpg", null),
       taken: fc.option(fc.integer({ min: 20_500, max: 20_510 }).map((day) => day * DAY + 5_000_000)),
       modified: fc.option(fc.integer({ min: 20_500, max: 20_510 }).map((day) => day * DAY)),
-      size: fc.nat(50),
+      size: fc.oneof(fc.nat(50), fc.constantFrom(99_999, 100_000, 5_000_000)),
+      format: fc.constantFrom("jpeg", "png", "mp4"),
+      seconds: fc.constantFrom(null, 0.5, 10, 59.9, 5000),
+      width: fc.constantFrom(null, 500, 4000),
+      camera: fc.constantFrom(null, "QX 3", "ZU 9"),
       extents: fc.nat(30).map((start) => [{ offset: start * 100, length: 10 }]),
     }),
     { maxLength: 40 },
@@ -34,18 +40,33 @@ const queries: fc.Arbitrary<Query> = fc.record({
   words: fc.constantFrom("", "lantern", "CROW pictures", "tour lan"),
   place: fc.option(fc.nat(2000).map((from) => ({ medium: 0, from, to: from + 900 }))),
   folder: fc.constantFrom(null, "0.0|", "0.0|/DCIM/", "0.0|/DCIM/Tour/", "0.0|?", "0.1|"),
-  sort: fc.constantFrom("newest", "oldest", "name", "largest", "place"),
+  formats: fc.constantFrom([], ["jpeg"], ["png", "mp4"]),
+  bands: fc.record({ size: some([0, 1]), length: fc.constantFrom([], [0], [1, 4]), pixels: fc.constantFrom([], [0], [2, 3]) }),
+  sort: fc.constantFrom("newest", "oldest", "name", "largest", "longest", "place"),
+  group: fc.constantFrom("day", "folder", "camera", "kind", "nothing"),
 });
+
+/** The band of a value, said the plain way. */
+const bandIn = (edges: readonly number[], value: number | null): number | null =>
+  value === null ? null : edges.filter((edge) => value >= edge).length;
+const bandsOf = (find: Find) => ({
+  size: bandIn([100_000, 1_000_000, 10_000_000, 100_000_000], find.size),
+  length: bandIn([10, 60, 600, 3600], find.seconds),
+  pixels: bandIn([300_000, 2_000_000, 8_000_000, 20_000_000], find.width && find.height ? find.width * find.height : null),
+});
+const isOneOf = <T>(chosen: readonly T[], one: T | null) => chosen.length === 0 || (one !== null && chosen.includes(one));
 
 /** The same question, asked the plain way. */
 const passes = (find: Find, query: Query): boolean => {
   const time = timeOf(find);
   const day = time === null ? null : Math.floor(time / DAY);
-  const text = `${find.path ?? ""} ${find.name ?? ""}`.toLowerCase();
+  const text = `${find.path ?? ""} ${find.name ?? ""} ${find.camera ?? ""}`.toLowerCase();
   return (
     (query.kinds.length === 0 || query.kinds.includes(find.kind)) &&
     (query.states.length === 0 || query.states.includes(find.state)) &&
     (query.conditions.length === 0 || query.conditions.includes(find.condition)) &&
+    isOneOf(query.formats, find.format) &&
+    BANDED.every((fact) => isOneOf(query.bands[fact], bandsOf(find)[fact])) &&
     (!query.days || (day !== null && day >= query.days.from && day <= query.days.to)) &&
     query.words
       .toLowerCase()
@@ -54,6 +75,13 @@ const passes = (find: Find, query: Query): boolean => {
     (query.folder === null || (query.folder === "0.0|?" ? find.path === null : `0.0|${find.path ?? ""}`.startsWith(query.folder))) &&
     (!query.place || (find.extents[0].offset >= query.place.from && find.extents[0].offset < query.place.to))
   );
+};
+
+const groupOf = (find: Find, { group }: Query): number | string | null => {
+  const time = timeOf(find);
+  if (group === "day") return time === null ? null : Math.floor(time / DAY);
+  if (group === "folder") return folderKey(0, find);
+  return group === "camera" ? find.camera : group === "kind" ? find.kind : "";
 };
 
 test("answers, counts of facets and days are those of a plain search", () => {
@@ -73,19 +101,39 @@ test("answers, counts of facets and days are those of a plain search", () => {
         expect(answer.conditions[condition]).toBe(
           list.filter((find) => find.condition === condition && passes(find, { ...query, conditions: [] })).length,
         );
+      for (const format of ["jpeg", "png", "mp4"])
+        expect(answer.formats.get(format) ?? 0).toBe(
+          list.filter((find) => find.format === format && passes(find, { ...query, formats: [] })).length,
+        );
+      for (const fact of BANDED)
+        for (let band = 0; band < 5; band++)
+          expect(answer.bands[fact][band]).toBe(
+            list.filter((find) => bandsOf(find)[fact] === band && passes(find, { ...query, bands: { ...query.bands, [fact]: [] } })).length,
+          );
       expect(answer.all).toBe(list.length);
       const dated = list.filter((find) => timeOf(find) !== null && passes(find, { ...query, days: null }));
       expect(answer.days.reduce((sum, { erased, others }) => sum + erased + others, 0)).toBe(dated.length);
       const sorted = [...answer.rows].map((row) => list[row]);
       for (let at = 1; at < sorted.length; at++) {
         const [a, b] = [sorted[at - 1], sorted[at]];
+        // Within a group; groups themselves stand in an order of their own.
+        if (groupOf(a, query) !== groupOf(b, query)) continue;
+        if (query.sort === "longest") expect(a.seconds ?? -1).toBeGreaterThanOrEqual(b.seconds ?? -1);
         if (query.sort === "largest") expect(a.size).toBeGreaterThanOrEqual(b.size);
         if (query.sort === "name") expect((a.name ?? "~").toLowerCase() <= (b.name ?? "~").toLowerCase()).toBe(true);
         if (query.sort === "place") expect(a.extents[0].offset).toBeLessThanOrEqual(b.extents[0].offset);
         if (query.sort === "newest") expect(timeOf(a) ?? -1).toBeGreaterThanOrEqual(timeOf(b) ?? -1);
         if (query.sort === "oldest") expect(timeOf(a) ?? -1).toBeLessThanOrEqual(timeOf(b) ?? -1);
       }
-      expect(index.daysOf(answer.rows).reduce((sum, { count }) => sum + count, 0)).toBe(answer.rows.length);
+      const isInGroups = query.group !== "nothing" && (query.group !== "day" || query.sort === "newest" || query.sort === "oldest");
+      expect(answer.groups !== null).toBe(isInGroups);
+      let at = 0;
+      for (const { of, count } of answer.groups ?? [])
+        for (const end = at + count; at < end; at++) expect(groupOf(sorted[at], query)).toBe(of);
+      expect(at).toBe(isInGroups ? sorted.length : 0);
+      // Each group stands in one place.
+      const names = (answer.groups ?? []).map(({ of }) => of);
+      expect(new Set(names).size).toBe(names.length);
     }),
   );
 });

@@ -1,51 +1,40 @@
 import { onMedium } from "../bytes/extents.ts";
-import { grown } from "../bytes/grown.ts";
 import { ERASED, FacetCounts, Fails, FIRST_SANE, failsOfClasses, LAST_SANE, NO_DAY } from "./facet-counts.ts";
+import { FactTable, type FactTally } from "./fact-table.ts";
 import { CONDITIONS, type Find, KINDS, timeOf } from "./find.ts";
 import { CLASSES_PER_MEDIUM, classOf, placesOf } from "./find-class.ts";
+import { FindColumns, Names } from "./find-columns.ts";
+import { gathered, groupingBy, groupsOf } from "./find-groups.ts";
 import { findKey, type KeptAt } from "./find-key.ts";
-import { FindOrders } from "./find-orders.ts";
+import { comparing, FindOrders, NAMELESS } from "./find-orders.ts";
 import type { Answer, Query } from "./find-query.ts";
 import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
 import { WordMatches } from "./word-matches.ts";
 
 const DAY = 86_400_000;
-/** Sorts behind every name. */
-const NAMELESS = "\uffff";
+
 /**
  * The columns of a ticket's finds, of all its media, that are filtered and sorted by, in flat arrays: 200,000 rows answer within a frame or
  * two. Rows are numbered in the order they came; a find that comes again keeps its row.
  */
 export class FindIndex {
-  /** Medium, kind, state and condition: see `classOf`. */
-  #class = new Uint32Array(1024);
-  #gone = new Uint8Array(1024);
-  #day = new Int32Array(1024);
-  #time = new Float64Array(1024);
-  #size = new Float64Array(1024);
-  #start = new Float64Array(1024);
+  readonly #columns = new FindColumns();
+  readonly #facts = new FactTable();
+  readonly #cameras = new Names<string | null>();
   readonly #mediaIds: number[] = [];
-  #pack = new Int32Array(1024);
-  #position = new Int32Array(1024);
-  /** Finds of one size and one SHA-256 by a number of theirs; 0: it is not known to be twice. */
-  #group = new Int32Array(1024);
-  /** Is its SHA-256 known? */
-  #hashed = new Uint8Array(1024);
   /** First and last day of all finds that a clock in use can show. */
   #firstDay = LAST_SANE + 1;
   #lastDay = FIRST_SANE - 1;
   #isSpanOld = false;
   /** Which rows pass, while a question is answered. */
   #passed = new Uint8Array(1024);
-  /** Each folder once, by number: most finds share theirs. */
-  #folder = new Int32Array(1024);
   readonly #folders = new FolderTable();
   readonly #words: string[] = [];
   readonly #matches = new WordMatches(this.#words);
   readonly #names: string[] = [];
   readonly #keys: string[] = [];
   readonly #rows = new Map<string, number>();
-  readonly #orders = new FindOrders<Query["sort"]>((sort) => this.#comparing(sort));
+  readonly #orders = new FindOrders<Query["sort"]>((sort) => comparing(sort, this.#columns, this.#names));
   /** Rows of one content, by their size and hash; and by the number of their group. */
   readonly #alike = new Map<string, { group: number; readonly rows: Set<number> }>();
   readonly #groups: ReadonlySet<number>[] = [new Set()];
@@ -57,7 +46,7 @@ export class FindIndex {
   /** Row of a find; undefined where there is none, or none any more. */
   rowOf(key: string): number | undefined {
     const row = this.#rows.get(key);
-    return row === undefined || this.#gone[row] === 1 ? undefined : row;
+    return row === undefined || this.#columns.gone[row] === 1 ? undefined : row;
   }
 
   keyOf(row: number): string {
@@ -65,28 +54,33 @@ export class FindIndex {
   }
 
   keptAt(row: number): KeptAt {
-    return { medium: this.#mediaIds[placesOf(this.#class[row]).medium], pack: this.#pack[row], position: this.#position[row] };
+    return {
+      medium: this.#mediaIds[placesOf(this.#columns.class[row]).medium],
+      pack: this.#columns.pack[row],
+      position: this.#columns.position[row],
+    };
   }
 
   /** Keys of all finds with the same content, itself among them; empty where none is known. */
   alike(row: number): string[] {
-    const group = this.#group[row];
+    const group = this.#columns.group[row];
     const keys: string[] = [];
     // One that was told anew with another content has another group now, or none.
-    for (const one of this.#groups[group]) if (this.#gone[one] === 0 && this.#group[one] === group) keys.push(this.#keys[one]);
+    for (const one of this.#groups[group])
+      if (this.#columns.gone[one] === 0 && this.#columns.group[one] === group) keys.push(this.#keys[one]);
     return keys;
   }
 
   sizeOf(row: number): number {
-    return this.#size[row];
+    return this.#columns.size[row];
   }
 
   kindOf(row: number): Find["kind"] {
-    return KINDS[placesOf(this.#class[row]).kind];
+    return KINDS[placesOf(this.#columns.class[row]).kind];
   }
 
   conditionOf(row: number): Find["condition"] {
-    return CONDITIONS[placesOf(this.#class[row]).condition];
+    return CONDITIONS[placesOf(this.#columns.class[row]).condition];
   }
 
   /** Adds a find, or what was learned about it. @returns its row */
@@ -94,23 +88,26 @@ export class FindIndex {
     const key = findKey(medium, find.id);
     const row = this.#rows.get(key) ?? this.#keys.length;
     if (row === this.#keys.length) {
-      if (row === this.#class.length) this.#grow(row * 2);
+      this.#columns.reach(row);
       this.#keys.push(key);
       this.#rows.set(key, row);
     }
     const time = timeOf(find);
-    this.#gone[row] = 0;
-    this.#class[row] = classOf(this.#placeOfMedium(medium), find);
-    this.#pack[row] = pack;
-    this.#position[row] = position;
-    this.#time[row] = time ?? Number.NEGATIVE_INFINITY;
-    this.#day[row] = time === null ? NO_DAY : Math.floor(time / DAY);
-    this.#widenSpan(this.#day[row]);
+    this.#columns.gone[row] = 0;
+    this.#columns.class[row] = classOf(this.#placeOfMedium(medium), find);
+    this.#columns.pack[row] = pack;
+    this.#columns.position[row] = position;
+    this.#columns.time[row] = time ?? Number.NEGATIVE_INFINITY;
+    this.#columns.day[row] = time === null ? NO_DAY : Math.floor(time / DAY);
+    this.#widenSpan(this.#columns.day[row]);
     // Another content than before: what was known of the old one says nothing of it.
-    if (this.#size[row] !== find.size) [this.#group[row], this.#hashed[row]] = [0, 0];
-    this.#size[row] = find.size;
-    this.#start[row] = onMedium(find.extents)[0]?.offset ?? -1;
-    this.#folder[row] = this.#folders.numberOf(folderKey(medium, find));
+    if (this.#columns.size[row] !== find.size) [this.#columns.group[row], this.#columns.hashed[row]] = [0, 0];
+    this.#columns.size[row] = find.size;
+    this.#columns.start[row] = onMedium(find.extents)[0]?.offset ?? -1;
+    this.#columns.seconds[row] = find.seconds ?? -1;
+    this.#columns.fact[row] = this.#facts.numberOf(find);
+    this.#columns.camera[row] = this.#cameras.numberOf(find.camera);
+    this.#columns.folder[row] = this.#folders.numberOf(folderKey(medium, find));
     this.#words[row] = `${find.path ?? ""} ${find.name ?? ""} ${find.camera ?? ""}`.toLowerCase();
     this.#names[row] = find.name?.toLowerCase() ?? NAMELESS;
     this.#orders.touch(row);
@@ -127,38 +124,38 @@ export class FindIndex {
 
   /** The SHA-256 of a find became known: those of one size and hash are one thing in several places. */
   sameAs(row: number, sha256: string): void {
-    this.#hashed[row] = 1;
-    const content = `${this.#size[row]} ${sha256}`;
+    this.#columns.hashed[row] = 1;
+    const content = `${this.#columns.size[row]} ${sha256}`;
     const alike = this.#alike.get(content) ?? { group: 0, rows: new Set<number>() };
     this.#alike.set(content, alike);
     alike.rows.add(row);
     if (alike.group === 0 && alike.rows.size > 1) {
       alike.group = this.#groups.push(alike.rows) - 1;
-      for (const one of alike.rows) this.#group[one] = alike.group;
+      for (const one of alike.rows) this.#columns.group[one] = alike.group;
     }
-    this.#group[row] = alike.group;
+    this.#columns.group[row] = alike.group;
   }
 
   /** Keys of finds that have the size of one on another medium while the hash of either is not known: what may be one thing in two places. */
   twins(): string[] {
-    const mediumOf = (row: number) => placesOf(this.#class[row]).medium;
+    const mediumOf = (row: number) => placesOf(this.#columns.class[row]).medium;
     const bySize = new Map<number, number[]>();
     for (let row = 0; row < this.#keys.length; row++) {
-      if (this.#gone[row] === 1 || this.#start[row] < 0) continue;
-      const same = bySize.get(this.#size[row]);
+      if (this.#columns.gone[row] === 1 || this.#columns.start[row] < 0) continue;
+      const same = bySize.get(this.#columns.size[row]);
       if (same) same.push(row);
-      else bySize.set(this.#size[row], [row]);
+      else bySize.set(this.#columns.size[row], [row]);
     }
     return [...bySize.values()]
       .filter((rows) => rows.some((row) => mediumOf(row) !== mediumOf(rows[0])))
-      .flatMap((rows) => rows.filter((row) => this.#hashed[row] === 0).map((row) => this.#keys[row]));
+      .flatMap((rows) => rows.filter((row) => this.#columns.hashed[row] === 0).map((row) => this.#keys[row]));
   }
 
   /** It is no find any more: another scan did not tell it again, or its medium was taken out of the ticket. */
   forget(key: string): void {
     const row = this.#rows.get(key);
     if (row === undefined) return;
-    this.#gone[row] = 1;
+    this.#columns.gone[row] = 1;
     this.#isSpanOld = true;
   }
 
@@ -166,7 +163,7 @@ export class FindIndex {
   #span(): Answer["span"] {
     if (this.#isSpanOld) {
       [this.#firstDay, this.#lastDay, this.#isSpanOld] = [LAST_SANE + 1, FIRST_SANE - 1, false];
-      for (let row = 0; row < this.#keys.length; row++) if (this.#gone[row] === 0) this.#widenSpan(this.#day[row]);
+      for (let row = 0; row < this.#keys.length; row++) if (this.#columns.gone[row] === 0) this.#widenSpan(this.#columns.day[row]);
     }
     return this.#firstDay <= this.#lastDay ? { first: this.#firstDay, last: this.#lastDay } : null;
   }
@@ -177,20 +174,6 @@ export class FindIndex {
     if (day > this.#lastDay) this.#lastDay = day;
   }
 
-  #grow(length: number): void {
-    this.#folder = grown(this.#folder, new Int32Array(length));
-    this.#hashed = grown(this.#hashed, new Uint8Array(length));
-    this.#gone = grown(this.#gone, new Uint8Array(length));
-    this.#pack = grown(this.#pack, new Int32Array(length));
-    this.#position = grown(this.#position, new Int32Array(length));
-    this.#group = grown(this.#group, new Int32Array(length));
-    this.#class = grown(this.#class, new Uint32Array(length));
-    this.#day = grown(this.#day, new Int32Array(length));
-    this.#time = grown(this.#time, new Float64Array(length));
-    this.#size = grown(this.#size, new Float64Array(length));
-    this.#start = grown(this.#start, new Float64Array(length));
-  }
-
   /**
    * Filters, counts and sorts. Rows are looked at in the order they lie in, which is many times faster than in that of the answer. What is in several
    * places counts, and is shown, once.
@@ -198,11 +181,12 @@ export class FindIndex {
   ask(query: Query): Answer {
     const span = this.#span();
     const counts = new FacetCounts(this.#groups.length, this.#mediaIds.length, span);
-    const { passed, bytes: bytesOfSingles } = this.#filter(query, counts);
+    const facts = this.#facts.tally(this.#groups.length);
+    const { passed, bytes: bytesOfSingles } = this.#filter(query, counts, facts);
     const order = this.#orders.of(query.sort, this.#keys.length);
     const rows = new Uint32Array(this.#keys.length);
     const isGrouped = this.#groups.length > 1;
-    const group = this.#group;
+    const group = this.#columns.group;
     let found = 0;
     let bytes = bytesOfSingles;
     for (let at = 0; at < order.length; at++) {
@@ -210,30 +194,23 @@ export class FindIndex {
       if (passed[row] === 0) continue;
       if (isGrouped && group[row] !== 0) {
         if (!counts.isShown(group[row])) continue;
-        bytes += this.#size[row];
+        bytes += this.#columns.size[row];
       }
       rows[found++] = row;
     }
-    return { rows: rows.subarray(0, found), ...counts.told(this.#mediaIds), span, bytes };
+    return { ...this.#inGroups(rows.subarray(0, found), query), ...counts.told(this.#mediaIds), ...facts.told(), span, bytes };
   }
 
   /** Which rows pass all filters. The loop is the answer's whole cost: it touches flat arrays and local names only. */
-  #filter(query: Query, counts: FacetCounts): { passed: Uint8Array; bytes: number } {
+  #filter(query: Query, counts: FacetCounts, facts: FactTally): { passed: Uint8Array; bytes: number } {
     const { days, place } = query;
     const inFolder = query.folder === null ? null : this.#folders.within(query.folder);
     const placeMedium = place ? this.#mediaIds.indexOf(place.medium) * CLASSES_PER_MEDIUM : -1;
     const length = this.#keys.length;
     const words = query.words.toLowerCase().split(/\s+/).filter(Boolean);
     const holds = words.length > 0 ? this.#matches.holding(words, length) : null;
-    const [found, dayOf, start, gone, group, folder, size] = [
-      this.#class,
-      this.#day,
-      this.#start,
-      this.#gone,
-      this.#group,
-      this.#folder,
-      this.#size,
-    ];
+    const failingFacts = this.#facts.failing(query);
+    const { class: found, fact, day: dayOf, start, gone, group, folder, size } = this.#columns;
     const failing = failsOfClasses(query, this.#mediaIds);
     if (this.#passed.length < length) this.#passed = new Uint8Array(length * 2);
     const passed = this.#passed.fill(0, 0, length);
@@ -243,7 +220,7 @@ export class FindIndex {
       const day = dayOf[row];
       const one = found[row];
       const ofClass = failing[one];
-      let others = 0;
+      let others = failingFacts[fact[row]];
       if (days !== null && (day < days.from || day > days.to)) others |= Fails.days;
       if (
         place !== null &&
@@ -254,6 +231,7 @@ export class FindIndex {
       // What fails two filters already counts nowhere, whatever its words are.
       const until = ofClass | others;
       if (holds !== null && (until & (until - 1)) === 0 && !holds(row)) others |= Fails.words;
+      facts.take(fact[row], ofClass | others, group[row]);
       if (group[row] === 0) {
         counts.take(one, ofClass, others, day);
         if ((ofClass | others) !== 0) continue;
@@ -271,44 +249,22 @@ export class FindIndex {
   /** The folders right under one: volumes under "", else what lies a step deeper. Counts are of what passes all other filters. */
   foldersUnder(query: Query, under: string): FolderCount[] {
     const passed = new Uint32Array(this.#folders.length);
-    for (const row of this.ask({ ...query, folder: null }).rows) passed[this.#folder[row]]++;
+    for (const row of this.ask({ ...query, folder: null }).rows) passed[this.#columns.folder[row]]++;
     const held = new Uint8Array(this.#folders.length);
     for (let row = 0; row < this.#keys.length; row++)
-      if (this.#gone[row] === 0)
-        held[this.#folder[row]] = Math.max(held[this.#folder[row]], placesOf(this.#class[row]).state === ERASED ? 1 : 2);
+      if (this.#columns.gone[row] === 0)
+        held[this.#columns.folder[row]] = Math.max(
+          held[this.#columns.folder[row]],
+          placesOf(this.#columns.class[row]).state === ERASED ? 1 : 2,
+        );
     return this.#folders.under(under, passed, held);
   }
 
-  #comparing(sort: Query["sort"]): (a: number, b: number) => number {
-    const time = this.#time;
-    const size = this.#size;
-    const start = this.#start;
-    const names = this.#names;
-    switch (sort) {
-      case "newest":
-        return (a, b) => (time[b] === time[a] ? a - b : time[b] > time[a] ? 1 : -1);
-      case "oldest":
-        return (a, b) => (time[b] === time[a] ? a - b : time[a] > time[b] ? 1 : -1);
-      case "largest":
-        return (a, b) => size[b] - size[a] || a - b;
-      case "place":
-        return (a, b) => start[a] - start[b] || a - b;
-      case "name":
-        return (a, b) => (names[a] < names[b] ? -1 : names[a] > names[b] ? 1 : a - b);
-    }
-  }
-
-  /** Neighbouring rows of one day, for headings: day (null: no time) and how many. */
-  daysOf(rows: Uint32Array): { day: number | null; count: number }[] {
-    const groups: { day: number | null; count: number }[] = [];
-    const dayOf = this.#day;
-    let from = 0;
-    for (let at = 1; at <= rows.length; at++) {
-      const day = dayOf[rows[from]];
-      if (at < rows.length && dayOf[rows[at]] === day) continue;
-      groups.push({ day: day === NO_DAY ? null : day, count: at - from });
-      from = at;
-    }
-    return groups;
+  /** Rows as they stand under their headings, and the headings. */
+  #inGroups(rows: Uint32Array, { group, sort }: Query): Pick<Answer, "rows" | "groups"> {
+    if (group === "nothing" || (group === "day" && sort !== "newest" && sort !== "oldest")) return { rows, groups: null };
+    const { of, compare, name } = groupingBy(group, this.#columns, this.#folders, this.#cameras);
+    const sorted = compare ? gathered(rows, of, compare) : rows;
+    return { rows: sorted, groups: groupsOf(sorted, of, name) };
   }
 }

@@ -1,3 +1,28 @@
+import type { FindColumns } from "./find-columns.ts";
+import type { Query } from "./find-query.ts";
+
+/** Sorts behind every name. */
+export const NAMELESS = "\uffff";
+
+/** How two rows stand to each other in an order. What is alike in it stands as it came. */
+export function comparing(sort: Query["sort"], columns: FindColumns, names: readonly string[]): (a: number, b: number) => number {
+  const { time, size, start, seconds } = columns;
+  switch (sort) {
+    case "newest":
+      return (a, b) => (time[b] === time[a] ? a - b : time[b] > time[a] ? 1 : -1);
+    case "oldest":
+      return (a, b) => (time[b] === time[a] ? a - b : time[a] > time[b] ? 1 : -1);
+    case "largest":
+      return (a, b) => size[b] - size[a] || a - b;
+    case "longest":
+      return (a, b) => seconds[b] - seconds[a] || a - b;
+    case "place":
+      return (a, b) => start[a] - start[b] || a - b;
+    case "name":
+      return (a, b) => (names[a] < names[b] ? -1 : names[a] > names[b] ? 1 : a - b);
+  }
+}
+
 /** Part of all rows that changed from which on an order is made anew rather than mended. */
 const MANY = 1 / 4;
 

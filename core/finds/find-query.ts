@@ -1,3 +1,4 @@
+import type { BandedFact } from "./bands.ts";
 import type { Find } from "./find.ts";
 
 /** What is filtered to. Empty lists and nulls filter nothing out. */
@@ -15,8 +16,15 @@ export interface Query {
   readonly place: { readonly medium: number; readonly from: number; readonly to: number } | null;
   /** Only what lies in this folder or below it: a key as `folders` gives it. */
   readonly folder: string | null;
-  readonly sort: "newest" | "oldest" | "name" | "largest" | "place";
+  readonly formats: readonly string[];
+  /** Numbers of bands (see bands.ts) of each fact. */
+  readonly bands: Readonly<Record<BandedFact, readonly number[]>>;
+  readonly sort: "newest" | "oldest" | "name" | "largest" | "longest" | "place";
+  /** What stands together under a heading. By day only where the order is one of time. */
+  readonly group: "day" | "folder" | "camera" | "kind" | "nothing";
 }
+
+export const ANY_BAND: Query["bands"] = { size: [], length: [], pixels: [] };
 
 export const EVERYTHING: Query = {
   media: [],
@@ -27,7 +35,10 @@ export const EVERYTHING: Query = {
   words: "",
   place: null,
   folder: null,
+  formats: [],
+  bands: ANY_BAND,
   sort: "newest",
+  group: "day",
 };
 
 /** How many finds of each day pass all filters but that of days. */
@@ -37,9 +48,23 @@ export interface DayCount {
   readonly others: number;
 }
 
-export interface Answer {
+/** Neighbouring finds of an answer that have something in common: a day since 1970, a folder's key, a camera, a kind. Null: it is not known. */
+export interface FindGroup {
+  readonly of: number | string | null;
+  readonly count: number;
+}
+
+/** How many finds are of each format, and in each band of each fact. */
+export interface FactCounts {
+  readonly formats: ReadonlyMap<string, number>;
+  readonly bands: Readonly<Record<BandedFact, readonly number[]>>;
+}
+
+export interface Answer extends FactCounts {
   /** Rows that pass, sorted. */
   readonly rows: Uint32Array;
+  /** Null: they stand under no headings. */
+  readonly groups: readonly FindGroup[] | null;
   /** Counts of each facet with all filters but its own. Media: by their number. */
   readonly media: ReadonlyMap<number, number>;
   readonly kinds: Record<Find["kind"], number>;

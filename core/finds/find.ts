@@ -43,6 +43,8 @@ export const Find = z.object({
   lastDay: time,
   width: z.number().nullable(),
   height: z.number().nullable(),
+  /** How long a film or a sound lasts, by its own header. */
+  seconds: z.number().nonnegative().nullable().default(null),
   /** Part of the picture, from the top, that can be shown: 0 to 1. */
   shown: z.number().nullable(),
   camera: z.string().nullable(),

@@ -41,6 +41,10 @@ export class FolderTable {
     return this.#keys.length;
   }
 
+  keyOf(number: number): string {
+    return this.#keys[number];
+  }
+
   numberOf(key: string): number {
     const known = this.#numbers.get(key);
     if (known !== undefined) return known;

@@ -8,9 +8,9 @@ import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import { piecesFrom } from "../bytes/pieces.ts";
 import { type ByteSource, UnreadableError } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
-import type { Pixels } from "../filetypes/file-type.ts";
+import type { HeaderFacts } from "../filetypes/file-type.ts";
 import type { Format } from "../filetypes/format.ts";
-import { formatNamed, formatOf, pixelsOf, promisedBy, typeOf } from "../filetypes/table.ts";
+import { formatNamed, formatOf, headerFacts, promisedBy, typeOf } from "../filetypes/table.ts";
 import { believable, type Find, type Patch } from "../finds/find.ts";
 import type { Claims } from "./claims.ts";
 import type { PassBatch, ScanOptions } from "./events.ts";
@@ -97,7 +97,7 @@ interface Verdict extends Pick<Find, "condition" | "because" | "checked" | "sha2
   readonly format: Format;
   readonly graded: Graded | null;
   /** What its header says where it was not walked. */
-  readonly pixels: Pixels | null;
+  readonly header: HeaderFacts | null;
   /** Bytes that are there of it. */
   readonly size: number;
 }
@@ -148,7 +148,7 @@ class Judge {
     );
     const verdict = await this.#judge(entry, extents, holder);
     if (verdict.size === 0 && entry.size > 0 && holder.state === "erased" && entry.sealed === null) return null;
-    const { format, graded, pixels, size, ...told } = verdict;
+    const { format, graded, header, size, ...told } = verdict;
     return {
       id: `${holder.id}.${at.toString(16)}`,
       kind: format.kind,
@@ -159,7 +159,7 @@ class Judge {
       path: `${pathOf(holder)}${path}`,
       size,
       modified: believable(modified),
-      ...toldBy(graded, pixels),
+      ...toldBy(graded, header),
       lastDay: null,
       extents,
       ...(packed && extents.length > 0 && { packed: { ...packed } }),
@@ -175,7 +175,7 @@ class Judge {
   async #judge(entry: Entry, extents: Find["extents"], holder: Find): Promise<Verdict> {
     const { path, packed, size, crc, vouched, sealed } = entry;
     const promised = promisedBy(nameOf(path));
-    const listed = { format: promised, graded: null, pixels: null, size, sha256: null, checked: false } as const;
+    const listed = { format: promised, graded: null, header: null, size, sha256: null, checked: false } as const;
     const isMadeUp = packed?.with === "deflate" && isTrap(totalLength(extents), size);
     if (sealed !== null || isMadeUp) return { ...listed, condition: "remnant", because: sealed ?? `it ${TRAP}` };
     const { depth, kinds, sha256 } = this.#options;
@@ -189,9 +189,9 @@ class Judge {
     const type = content.size > 0 ? await typeOf(content) : null;
     const isAtHand = Contents.isAtHand({ extents, packed, size });
     const graded = type?.reach === "checked" && isAtHand ? await gradeContent(type, content, true) : null;
-    const pixels = type && isAtHand ? await pixelsOf(type, content) : null;
+    const header = type && isAtHand ? await headerFacts(type, content) : null;
     const format = type ? await formatOf(type, content, promised) : promised;
-    const read = { format, graded, pixels, size: content.size, sha256: told.sha256 };
+    const read = { format, graded, header, size: content.size, sha256: told.sha256 };
     const lost = unreadableIn(this.#source, extents);
     if (size === 0) return { ...read, checked: false, condition: "whole", because: "it is empty" };
     if (content.size < size)

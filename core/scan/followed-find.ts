@@ -1,9 +1,10 @@
 import { type Extent, extentsSource, firstBytes, HOLE, hole } from "../bytes/extents.ts";
 import type { PatientSource } from "../bytes/patient-source.ts";
 import type { Followed, FollowedType } from "../filetypes/file-type.ts";
-import { followed, pixelsOf } from "../filetypes/table.ts";
+import { followed, headerFacts } from "../filetypes/table.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import type { Claims } from "./claims.ts";
+import { toldBy } from "./grade.ts";
 
 /** Below this, something that says how long it is, is chance. */
 const LEAST = 48;
@@ -22,6 +23,7 @@ export const NOTHING_KNOWN = {
   lastDay: null,
   width: null,
   height: null,
+  seconds: null,
   shown: null,
   camera: null,
   place: null,
@@ -91,7 +93,7 @@ export async function followedFind(
     format: format.name,
     condition: "damaged",
     because,
-    ...(await pixelsOf(type, extentsSource(source, extents))),
+    ...toldBy(null, await headerFacts(type, extentsSource(source, extents))),
     size: length,
     extents,
     volume,

@@ -4,7 +4,7 @@ import { piecesFrom } from "../bytes/pieces.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import { type Behind, behindOf } from "../filetypes/behind.ts";
 import { describeContent } from "../filetypes/describe.ts";
-import type { CheckedType, Condition, Description, Measure, Pixels } from "../filetypes/file-type.ts";
+import type { CheckedType, Condition, Description, HeaderFacts, Measure } from "../filetypes/file-type.ts";
 import { typeOf } from "../filetypes/table.ts";
 import { believable, type Find } from "../finds/find.ts";
 
@@ -72,14 +72,15 @@ export async function gradeContent(type: CheckedType, content: ByteSource, recor
 /** Folders where the system and apps keep small copies (common practice, no source). */
 const PREVIEW_FOLDER = /thumb|preview|cache/i;
 
-/** What a find says of itself, as far as its content was walked. `pixels`: what its header says where it was not. */
+/** What a find says of itself, as far as its content was walked. `header`: what its header says where it was not. */
 export const toldBy = (
   graded: Graded | null,
-  pixels: Pixels | null = null,
-): Pick<Find, "taken" | "width" | "height" | "shown" | "camera" | "place"> => ({
+  header: HeaderFacts | null = null,
+): Pick<Find, "taken" | "width" | "height" | "seconds" | "shown" | "camera" | "place"> => ({
   taken: believable(graded?.about?.taken ?? null),
-  width: graded?.measure.width ?? pixels?.width ?? null,
-  height: graded?.measure.height ?? pixels?.height ?? null,
+  width: graded?.measure.width ?? header?.pixels?.width ?? null,
+  height: graded?.measure.height ?? header?.pixels?.height ?? null,
+  seconds: header?.seconds ?? null,
   shown: graded?.measure.shown ?? null,
   camera: graded?.about?.camera ?? null,
   place: graded?.about?.place ?? null,

@@ -2,9 +2,9 @@ import { type Extent, extentsSource, firstBytes, onMedium, totalLength } from ".
 import { type PatientSource, unreadableIn } from "../bytes/patient-source.ts";
 import type { ByteSource } from "../bytes/source.ts";
 import type { ListedFile, Placement, Volume } from "../filesystems/volume.ts";
-import type { FileType, Pixels } from "../filetypes/file-type.ts";
+import type { FileType, HeaderFacts } from "../filetypes/file-type.ts";
 import type { Format } from "../filetypes/format.ts";
-import { checkedType, followed, formatOf, pixelsOf, promisedBy, typeOf } from "../filetypes/table.ts";
+import { checkedType, followed, formatOf, headerFacts, promisedBy, typeOf } from "../filetypes/table.ts";
 import { binnedName } from "../finds/bins.ts";
 import { believable, type Find } from "../finds/find.ts";
 import { idOf } from "./claims.ts";
@@ -22,7 +22,7 @@ type Verdict = Pick<Find, "condition" | "because" | "checked"> & {
   /** What its bytes say that it is. Without it: what its name promises. */
   readonly format?: Format;
   /** What its header says where it was not walked. */
-  readonly pixels?: Pixels | null;
+  readonly header?: HeaderFacts | null;
 };
 
 /** What the bytes say about a file that a list names. Finds of pieces inside it come along. */
@@ -45,7 +45,7 @@ export async function findOf(file: ListedFile, volume: Volume | null, source: Pa
     path: file.path,
     size: file.size,
     modified: believable(file.modified),
-    ...toldBy(graded, verdict.pixels),
+    ...toldBy(graded, verdict.header),
     lastDay: believable(bin?.lastDay ?? null),
     sha256: null,
     extents: [...verdict.extents],
@@ -170,7 +170,7 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
     if (isFalse) return { ...listed, condition: "remnant", because: falseName(file), checked: true };
     return type === null
       ? listed
-      : { ...listed, format: await formatOf(type, content, promiseOf(file)), pixels: await pixelsOf(type, content) };
+      : { ...listed, format: await formatOf(type, content, promiseOf(file)), header: await headerFacts(type, content) };
   }
   if (depth === "quick") {
     const head = extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name ?? undefined);
@@ -208,7 +208,7 @@ async function judgeErased(file: ListedFile, source: ByteSource, depth: Depth): 
         extents: likely.extents,
         graded: null,
       };
-    return { ...unchecked(file, likely), ...(format && type && { format, pixels: await pixelsOf(type, there) }) };
+    return { ...unchecked(file, likely), ...(format && type && { format, header: await headerFacts(type, there) }) };
   }
   let best: { verdict: Verdict; reached: number } | null = null;
   for (const placement of file.placements) {

@@ -3,7 +3,7 @@ import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { Bar } from "react-chartjs-2";
 import type { Answer, DayCount } from "../../core/finds/find-query.ts";
 import { count, datedDay, shortDay } from "../shared/words.ts";
-import { type Bucket, bucketsOf, monthMarks } from "./day-buckets.ts";
+import { type Bucket, bucketsOf, monthMarks, zoomed } from "./day-buckets.ts";
 
 ChartJs.register(BarController, BarElement, CategoryScale, LinearScale);
 
@@ -34,9 +34,10 @@ interface DaysProps {
   readonly onRange: (range: Range) => void;
 }
 
-/** The main filter: days over the whole width. Drag over it, or move its two handles with the arrow keys. */
+/** The main filter: days over the whole width. Drag over it, and it shows those days from nearer; or move its two handles with the arrow keys. */
 export function Days({ days, span, range, onRange }: DaysProps) {
-  const buckets = useMemo(() => bucketsOf(days, span), [days, span]);
+  const seen = useMemo(() => zoomed(range, span), [range, span]);
+  const buckets = useMemo(() => bucketsOf(days, seen), [days, seen]);
   const marks = useMemo(() => monthMarks(buckets), [buckets]);
   const plot = useRef<HTMLDivElement>(null);
   const [drag, setDrag] = useState<{ start: number; end: number } | null>(null);

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { Viewer } from "../viewer/Viewer.tsx";
 import { Days } from "./Days.tsx";
+import { FactFilters } from "./FactFilters.tsx";
 import { Folders } from "./Folders.tsx";
 import { Inspector } from "./Inspector.tsx";
 import { KindFilters } from "./KindFilters.tsx";
@@ -16,18 +17,19 @@ export function FindsScreen() {
   const query = useSessionState((state) => state.query);
   const answer = useSessionState((state) => state.answer);
   const selected = useSessionState((state) => state.selected);
-  const [look, setLook] = useState<"wall" | "list">("wall");
   const [opened, setOpened] = useState(false);
   const [tree, setTree] = useState(query.folder !== null);
+  const [facts, setFacts] = useState(false);
   return (
     <main className="flex min-h-0 flex-1 flex-col">
       <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3">
         <Days days={answer?.days ?? []} span={answer?.span ?? null} range={query.days} onRange={(days) => void session.ask({ days })} />
-        <KindFilters tree={tree} onTree={() => setTree(!tree)} />
-        <StateFilters tree={tree} look={look} onLook={() => setLook(look === "wall" ? "list" : "wall")} />
+        <KindFilters tree={tree} onTree={() => setTree(!tree)} facts={facts} onFacts={() => setFacts(!facts)} />
+        <StateFilters tree={tree} facts={facts} />
+        {facts && <FactFilters />}
         <div className="flex min-h-0 flex-1 gap-3.5">
           {tree && <Folders />}
-          {answer && answer.total === 0 ? <NothingFound /> : <Wall look={look} onOpen={() => setOpened(true)} />}
+          {answer && answer.total === 0 ? <NothingFound /> : <Wall onOpen={() => setOpened(true)} />}
           <Inspector find={selected} onOpen={() => setOpened(true)} />
         </div>
       </div>

@@ -7,7 +7,7 @@ import { useFinds } from "../session/use-finds.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { StateAndCondition } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
-import { bytes, count, hex, moment, nameOf, plural } from "../shared/words.ts";
+import { bytes, count, duration, hex, moment, nameOf, plural } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 
 /** What is known of one find, and why. `onOpen`: opens it large; without it it is so already. */
@@ -114,6 +114,7 @@ function factsOf(find: Find): [string, string][] {
     [find.taken !== null ? "taken" : "changed", time === null ? "day not known" : moment(time)],
     ["last day", find.lastDay === null ? null : `${moment(find.lastDay)}, then the bin drops it`],
     ["size", `${bytes(find.size)}${find.width && find.height ? ` · ${find.width} × ${find.height}` : ""}`],
+    ["length", find.seconds === null ? null : duration(find.seconds)],
     ["shown", find.shown !== null && find.shown < 1 ? `the upper ${Math.round(find.shown * 100)} %` : null],
     ["camera", find.camera],
     ["place", find.place && `${find.place.latitude.toFixed(4)}, ${find.place.longitude.toFixed(4)}`],

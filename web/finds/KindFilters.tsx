@@ -1,4 +1,4 @@
-import { FolderTree } from "lucide-react";
+import { FolderTree, SlidersHorizontal } from "lucide-react";
 import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
 import { inUse } from "../session/session-state.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
@@ -7,7 +7,7 @@ import { FilterChip } from "./FilterChip.tsx";
 import { isFiltered, showAll, toggled } from "./filters.ts";
 
 /** First row of filters: folders, media where there are several, kinds, words. */
-export function KindFilters({ tree, onTree }: { tree: boolean; onTree: () => void }) {
+export function KindFilters({ tree, onTree, facts, onFacts }: { tree: boolean; onTree: () => void; facts: boolean; onFacts: () => void }) {
   const session = useSession();
   const query = useSessionState((state) => state.query);
   const answer = useSessionState((state) => state.answer);
@@ -15,6 +15,9 @@ export function KindFilters({ tree, onTree }: { tree: boolean; onTree: () => voi
     <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="Kinds">
       <button type="button" className="chip" aria-pressed={tree} onClick={onTree}>
         <FolderTree className="size-4" aria-hidden="true" /> folders
+      </button>
+      <button type="button" className="chip" aria-pressed={facts} title="format, size, length, pixels" onClick={onFacts}>
+        <SlidersHorizontal className="size-4" aria-hidden="true" /> facts
       </button>
       <MediaChips />
       {KINDS.filter((kind) => (answer?.kinds[kind] ?? 0) > 0 || query.kinds.includes(kind)).map((kind) => (

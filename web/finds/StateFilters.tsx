@@ -1,23 +1,17 @@
-import { LayoutGrid, List } from "lucide-react";
+import { BANDED } from "../../core/finds/bands.ts";
 import { CONDITIONS, STATES } from "../../core/finds/find.ts";
-import type { Query } from "../../core/finds/find-query.ts";
+import { ANY_BAND } from "../../core/finds/find-query.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { ConditionCells, StateShape } from "../shared/Marks.tsx";
 import { bytes, hex, plural } from "../shared/words.ts";
 import { FilterChip } from "./FilterChip.tsx";
+import { bandWords } from "./fact-words.ts";
 import { toggled } from "./filters.ts";
 import { folderWords } from "./folder-words.ts";
+import { WallTools } from "./WallTools.tsx";
 
-const SORTS: Record<Query["sort"], string> = {
-  newest: "newest first",
-  oldest: "oldest first",
-  name: "name",
-  largest: "largest first",
-  place: "place on the storage",
-};
-
-/** Second row of filters: states, conditions, a place or a folder that was come from; the order, and wall or list. */
-export function StateFilters({ tree, look, onLook }: { tree: boolean; look: "wall" | "list"; onLook: () => void }) {
+/** Second row of filters: states, conditions, a place or a folder that was come from; and how all is laid out. */
+export function StateFilters({ tree, facts }: { tree: boolean; facts: boolean }) {
   const session = useSession();
   const query = useSessionState((state) => state.query);
   const answer = useSessionState((state) => state.answer);
@@ -45,19 +39,11 @@ export function StateFilters({ tree, look, onLook }: { tree: boolean; look: "wal
         </FilterChip>
       ))}
       <PlaceChips tree={tree} />
+      {!facts && <FactChips />}
       <p className="sr-only" role="status">
         {answer ? `${plural(answer.total, "find")} · ${bytes(answer.bytes)}` : "counting…"}
       </p>
-      <Order sort={query.sort} />
-      <button
-        type="button"
-        className="button h-8 w-8 px-0"
-        aria-label={look === "wall" ? "Show as a list" : "Show as a wall"}
-        title={look === "wall" ? "as a list" : "as a wall"}
-        onClick={onLook}
-      >
-        {look === "wall" ? <List className="size-4" aria-hidden="true" /> : <LayoutGrid className="size-4" aria-hidden="true" />}
-      </button>
+      <WallTools />
     </div>
   );
 }
@@ -83,22 +69,21 @@ function PlaceChips({ tree }: { tree: boolean }) {
   );
 }
 
-function Order({ sort }: { sort: Query["sort"] }) {
+/** Facts that are filtered by while their filters are not shown. */
+function FactChips() {
   const session = useSession();
+  const { formats, bands } = useSessionState((state) => state.query);
+  const words = [...formats, ...BANDED.flatMap((fact) => bands[fact].map((band) => bandWords(fact, band)))];
+  if (words.length === 0) return null;
   return (
-    <label className="ml-auto">
-      <span className="sr-only">Sort</span>
-      <select
-        className="h-8 rounded-field border border-line bg-base-100 px-2 font-semibold text-ink"
-        value={sort}
-        onChange={(event) => void session.ask({ sort: event.target.value as Query["sort"] })}
-      >
-        {Object.entries(SORTS).map(([one, words]) => (
-          <option key={one} value={one}>
-            {words}
-          </option>
-        ))}
-      </select>
-    </label>
+    <button
+      type="button"
+      className="chip max-w-64"
+      aria-pressed
+      title={words.join(", ")}
+      onClick={() => void session.ask({ formats: [], bands: ANY_BAND })}
+    >
+      <span className="truncate">{words.join(", ")}</span> ✕
+    </button>
   );
 }

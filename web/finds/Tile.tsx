@@ -22,7 +22,7 @@ export function Tile({ find, looked, chosen, onLook, onChoose, onOpen }: ItemPro
       aria-selected={chosen}
       aria-label={`${nameOf(find)}, ${find.state}, ${find.condition}`}
       tabIndex={-1}
-      className={`group relative h-[110px] w-[148px] shrink-0 cursor-pointer overflow-hidden rounded-field ${chosen ? "ring-3 ring-accent" : ""} ${looked ? "outline-3 outline-offset-2 outline-ink" : ""}`}
+      className={`group relative size-full shrink-0 cursor-pointer overflow-hidden rounded-field ${chosen ? "ring-3 ring-accent" : ""} ${looked ? "outline-3 outline-offset-2 outline-ink" : ""}`}
       onClick={onLook}
       onDoubleClick={onOpen}
       onKeyDown={() => {}}

@@ -29,6 +29,19 @@ export function bucketsOf(days: readonly DayCount[], span: Answer["span"]): Buck
   return buckets;
 }
 
+/** Days that are seen at least where some are brushed over. */
+const LEAST_SEEN = 28;
+
+/** The part of the span that is seen when days of it are chosen: as much again on both sides, so that there is room to move its ends. */
+export function zoomed(range: { readonly from: number; readonly to: number } | null, span: Answer["span"]): Answer["span"] {
+  if (!range || !span) return span;
+  const chosen = range.to - range.from + 1;
+  const room = Math.max(Math.ceil(chosen / 2), Math.ceil((LEAST_SEEN - chosen) / 2));
+  const days = Math.min(span.last - span.first + 1, chosen + 2 * room);
+  const first = Math.max(span.first, Math.min(range.from - room, span.last - days + 1));
+  return { first, last: first + days - 1 };
+}
+
 /** A month on the axis: where it begins, 0 to 1, and what it is called. A year stands at its first one. */
 export interface MonthMark {
   readonly at: number;

@@ -5,8 +5,12 @@ export const toggled = <T>(list: readonly T[], one: T): readonly T[] =>
   list.includes(one) ? list.filter((other) => other !== one) : [...list, one];
 
 /** Does anything filter? */
-export const isFiltered = ({ media, kinds, states, conditions, days, words, place, folder }: Query): boolean =>
-  media.length + kinds.length + states.length + conditions.length > 0 || days !== null || words !== "" || place !== null || folder !== null;
+export const isFiltered = ({ media, kinds, states, conditions, days, words, place, folder, formats, bands }: Query): boolean =>
+  [media, kinds, states, conditions, formats, ...Object.values(bands)].some((chosen) => chosen.length > 0) ||
+  days !== null ||
+  words !== "" ||
+  place !== null ||
+  folder !== null;
 
-/** Takes all filters off; the order stays. */
-export const showAll = ({ sort }: Query): Query => ({ ...EVERYTHING, sort });
+/** Takes all filters off; the order and the groups stay. */
+export const showAll = ({ sort, group }: Query): Query => ({ ...EVERYTHING, sort, group });

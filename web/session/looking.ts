@@ -76,11 +76,18 @@ export class Looking {
     if (this.#queue.drop(key)) this.#previews.delete(key);
   }
 
-  /** The find that lies `by` places behind another one in the answer, or as far as the answer goes, and its place. Without another one: the first. */
-  async neighbour(of: Found | null, by: number): Promise<{ readonly find: Found; readonly place: number } | null> {
+  /**
+   * The find that lies `by` places behind another one in the answer, or where `by` leads from its place, as far as the answer goes, and its place.
+   * Without another one: the first.
+   */
+  async neighbour(
+    of: Found | null,
+    by: number | ((place: number) => number),
+  ): Promise<{ readonly find: Found; readonly place: number } | null> {
     const total = this.#store.getState().answer?.total ?? 0;
     const at = of ? await this.#desks.index.placeInAnswer(of.key) : -1;
-    const place = Math.max(0, Math.min(total - 1, at < 0 ? 0 : at + by));
+    const wanted = at < 0 ? 0 : typeof by === "number" ? at + by : by(at);
+    const place = Math.max(0, Math.min(total - 1, wanted));
     const [find] = await this.#desks.index.window(place, place + 1);
     return find ? { find, place } : null;
   }
@@ -89,6 +96,7 @@ export class Looking {
   async open(found: Found): Promise<OpenContent> {
     const answer = await this.#desks.reading.content(found);
     if ("word" in answer) return answer;
+    if ("address" in answer) return { address: answer.address, release: () => {} };
     const address = URL.createObjectURL(answer.content);
     return { address, release: () => URL.revokeObjectURL(address) };
   }

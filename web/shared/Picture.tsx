@@ -1,6 +1,7 @@
 import { FileArchive, FileAudio, FileQuestion, FileText, FileVideo, ImageOff, Package, Play, Table2 } from "lucide-react";
 import type { Find } from "../../core/finds/find.ts";
 import type { Found } from "../worker/finds/protocol.ts";
+import { clock } from "./clock.ts";
 import { LostPart } from "./Marks.tsx";
 import { usePreview } from "./use-preview.ts";
 import { nameOf } from "./words.ts";
@@ -29,6 +30,7 @@ export function Picture({ find, side, fit }: { find: Found; side: number; fit: "
       <div className="flex size-full flex-col items-center justify-center gap-1.5 bg-base-300 p-2 text-second">
         <Icon className="size-8" strokeWidth={1.5} aria-hidden="true" />
         <span className="text-xs font-semibold uppercase">{find.format}</span>
+        {find.name && <span className="line-clamp-1 max-w-full text-center text-xs wrap-anywhere">{find.name}</span>}
         {preview && <span className="text-center text-xs">{side < SMALL ? preview.word.replace(/:.*/, "") : preview.word}</span>}
       </div>
     );
@@ -49,8 +51,9 @@ export function Picture({ find, side, fit }: { find: Found; side: number; fit: "
         draggable={false}
       />
       {isPlayed && (
-        <span className="absolute top-1.5 left-1.5 flex size-6 items-center justify-center rounded-full bg-base-100 text-ink">
-          <Play className="size-3.5" fill="currentColor" aria-hidden="true" />
+        <span className="absolute top-1.5 left-1.5 flex h-6 min-w-6 items-center justify-center gap-1 rounded-full bg-base-100 px-1.5 text-xs font-semibold text-ink">
+          <Play className="size-3" fill="currentColor" aria-hidden="true" />
+          {find.seconds !== null && clock(find.seconds)}
         </span>
       )}
       <LostPart find={find} least={0.06} />

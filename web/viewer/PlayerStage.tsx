@@ -2,9 +2,9 @@ import { Pause, Play, Volume2, VolumeX } from "lucide-react";
 import { useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { HOLE } from "../../core/bytes/extents.ts";
+import { clock } from "../shared/clock.ts";
 import { nameOf } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
-import { clock } from "./clock.ts";
 import { useContent } from "./use-content.ts";
 import { WordStage } from "./WordStage.tsx";
 

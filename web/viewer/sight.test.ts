@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
-import { clock } from "./clock.ts";
+import { clock } from "../shared/clock.ts";
 import { FITTING, turned, zoomed } from "./sight.ts";
 
 test("what lies under the pointer stays under it, however far one zooms in and out", () => {

@@ -1,7 +1,7 @@
 import type { FollowedType } from "../file-type.ts";
 import { sound } from "../format.ts";
 import { ascii, some } from "./follow.ts";
-import { framesOf, overFrames } from "./frames.ts";
+import { framesOf, lastingFrames, overFrames } from "./frames.ts";
 
 const narrowBand = sound("amr", "audio/amr");
 const wideBand = sound("awb", "audio/amr-wb");
@@ -15,6 +15,11 @@ const NARROW = "#!AMR\n";
 const WIDE = "#!AMR-WB\n";
 const isWide = (bytes: Uint8Array, at: number): boolean => ascii(bytes, at, WIDE);
 
+/** Each frame is 20 ms of speech (RFC 4867 §3.1). */
+const FRAME_SECONDS = 0.02;
+const frameBytes = (wide: boolean) => (head: Uint8Array) =>
+  head.length > 0 && (head[0] & 0x87) === 0x04 ? BYTES[wide ? "wide" : "narrow"][head[0] >> 3] : 0;
+
 /** Speech of phones (RFC 4867 §5): a word at the beginning, then frames. */
 export const amr: FollowedType = {
   reach: "followed",
@@ -23,10 +28,12 @@ export const amr: FollowedType = {
   beginsBytes: 9,
   begins: (bytes, at) => ascii(bytes, at, NARROW) || isWide(bytes, at),
   narrow: async (content) => (isWide(await some(content, 0, 9), 0) ? wideBand : narrowBand),
+  async seconds(content) {
+    const wide = isWide(await some(content, 0, 9), 0);
+    return lastingFrames(content, (wide ? WIDE : NARROW).length, frameBytes(wide), FRAME_SECONDS);
+  },
   async follow(content) {
     const wide = isWide(await some(content, 0, 9), 0);
-    const bytes = wide ? BYTES.wide : BYTES.narrow;
-    const frameBytes = (head: Uint8Array) => (head.length > 0 && (head[0] & 0x87) === 0x04 ? bytes[head[0] >> 3] : 0);
-    return framesOf(wide ? wideBand : narrowBand, await overFrames(content, (wide ? WIDE : NARROW).length, frameBytes));
+    return framesOf(wide ? wideBand : narrowBand, await overFrames(content, (wide ? WIDE : NARROW).length, frameBytes(wide)));
   },
 };

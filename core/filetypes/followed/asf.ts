@@ -18,6 +18,10 @@ const INDEXES = [
 ];
 /** §10: a stream's kind stands in its stream properties. */
 const VIDEO_STREAM = "c0ef19bc4d5bcf11a8fd00805f5c442b";
+/** §3.2, file properties: how long it plays, in 100 ns, and milliseconds of it that only fill buffers. */
+const PROPERTIES = "a1dcab8c47a9cf118ee400c00c205365";
+const PLAYS = 64;
+const FILLS = 80;
 const OBJECT_HEAD = 24;
 const MOST_HEADER = 1024 * 1024;
 
@@ -34,6 +38,12 @@ export const asf: FollowedType = {
   async narrow(content) {
     const bytes = await some(content, 0, Math.min(MOST_HEADER, le64(await some(content, 16, 8), 0)));
     return hex(bytes, 0, bytes.length).includes(VIDEO_STREAM) ? wmv : wma;
+  },
+  async seconds(content) {
+    const bytes = await some(content, 0, Math.min(MOST_HEADER, le64(await some(content, 16, 8), 0)));
+    const at = hex(bytes, 0, bytes.length).indexOf(PROPERTIES) / 2;
+    if (!Number.isInteger(at) || at < 0 || at + FILLS + 8 > bytes.length) return null;
+    return le64(bytes, at + PLAYS) / 1e7 - le64(bytes, at + FILLS) / 1000;
   },
   async follow(source) {
     const content = windowSource(source);

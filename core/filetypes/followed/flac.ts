@@ -54,6 +54,8 @@ function frameSamples(bytes: Uint8Array, at: number): number {
 interface Stream {
   readonly begins: number;
   readonly samples: number;
+  /** Samples of each second. */
+  readonly rate: number;
   readonly leastFrame: number;
   readonly mostFrame: number;
 }
@@ -73,7 +75,8 @@ async function readBlocks(content: ByteSource): Promise<Stream | null> {
       const of24 = (place: number) => (head[place] << 16) | be16(head, place + 1);
       // §8.2: smallest and largest frame; 36 bits of samples behind rate, channels and depth.
       const samples = (head[17] & 15) * 2 ** 32 + (be16(head, 18) * 65_536 + be16(head, 20));
-      stream = { leastFrame: of24(8), mostFrame: of24(11) || MOST_FRAME, samples };
+      const rate = (head[14] << 12) | (head[15] << 4) | (head[16] >> 4);
+      stream = { rate, leastFrame: of24(8), mostFrame: of24(11) || MOST_FRAME, samples };
     }
     at += BLOCK_HEAD + length;
     if ((head[0] & 0x80) !== 0) return stream && { ...stream, begins: at };
@@ -109,6 +112,10 @@ export const flac: FollowedType = {
   firstBytes: [0x66],
   beginsBytes: 8,
   begins: (bytes, at) => ascii(bytes, at, "fLaC") && (bytes[at + 4] & 0x7f) === STREAMINFO,
+  async seconds(content) {
+    const stream = await readBlocks(content);
+    return stream && stream.rate > 0 ? stream.samples / stream.rate : null;
+  },
   async follow(source) {
     const content = windowSource(source, 2 * MOST_FRAME);
     const stream = await readBlocks(content);

@@ -2,7 +2,7 @@ import { u32be } from "../../bytes/layout.ts";
 import { windowSource } from "../../bytes/window-source.ts";
 import type { FollowedType } from "../file-type.ts";
 import { film } from "../format.ts";
-import { ascii, brokenOff, overParts } from "./follow.ts";
+import { ascii, brokenOff, overParts, some } from "./follow.ts";
 
 const be32 = u32be(0);
 const flash = film("flv", "video/x-flv");
@@ -13,6 +13,10 @@ const TAG = 11;
 /** Kinds of tags: sound, picture, script data. */
 const KINDS = [8, 9, 18];
 
+/** §E.5, onMetaData: the name of a value behind two bytes of its length, then a byte of its kind (0: a number) and eight of the number. */
+const DURATION = "\0\x08duration\0";
+const MOST_SCRIPT = 4096;
+
 /** "Adobe Flash Video File Format Specification" 10.1 Annex E: tags, each behind the size of the one before it. */
 export const flv: FollowedType = {
   reach: "followed",
@@ -21,6 +25,12 @@ export const flv: FollowedType = {
   beginsBytes: HEAD + BEFORE,
   begins: (bytes, at) =>
     ascii(bytes, at, "FLV\x01") && (bytes[at + 4] & 0xfa) === 0 && be32(bytes, at + 5) === HEAD && be32(bytes, at + HEAD) === 0,
+  async seconds(content) {
+    const head = await some(content, 0, MOST_SCRIPT);
+    for (let at = 0; at + DURATION.length + 8 <= head.length; at++)
+      if (ascii(head, at, DURATION)) return new DataView(head.buffer, head.byteOffset + at + DURATION.length, 8).getFloat64(0);
+    return null;
+  },
   async follow(source) {
     const content = windowSource(source);
     let before = 0;

@@ -25,6 +25,21 @@ export async function overFrames(
   return { length: at, frames };
 }
 
+/** Frames that are counted to tell how long a sound is: over an hour of it. */
+const MOST_COUNTED = 250_000;
+
+/** How long frames of that many seconds each last, from `from` on. Null: there are more than are counted. */
+export async function lastingFrames(
+  source: ByteSource,
+  from: number,
+  lengthOf: (head: Uint8Array) => number,
+  each: number,
+): Promise<number | null> {
+  let counted = 0;
+  const { frames } = await overFrames(source, from, (head) => (counted++ < MOST_COUNTED ? lengthOf(head) : 0));
+  return counted > MOST_COUNTED ? null : frames * each;
+}
+
 /** Sound of frames that follow each other: enough of them are no chance. */
 export const framesOf = (format: Format, { length, frames }: { length: number; frames: number }): Followed | null =>
   frames >= LEAST_FRAMES ? { format, length, ends: true } : null;

@@ -5,7 +5,7 @@ import type { FollowedType } from "../file-type.ts";
 import { type Format, film, format, picture, sound } from "../format.ts";
 import { type Box, boxAt, boxes } from "./boxes.ts";
 import { ascii, brokenOff, MAX_STEPS, some } from "./follow.ts";
-import { filmPixels, picturePixels } from "./iso-sides.ts";
+import { filmPixels, filmSeconds, picturePixels } from "./iso-sides.ts";
 
 const be32 = u32be(0);
 const mp4 = film("mp4", "video/mp4", ["mp4", "m4v"]);
@@ -72,6 +72,7 @@ export const isoMedia: FollowedType = {
     const content = windowSource(source);
     return (await picturePixels(content)) ?? filmPixels(content);
   },
+  seconds: (source) => filmSeconds(windowSource(source)),
   async follow(source) {
     const content = windowSource(source);
     let index: Box | null = null;

@@ -4,7 +4,7 @@ import type { Pixels } from "../file-type.ts";
 import { type Box, boxes, boxWithin } from "./boxes.ts";
 import { some } from "./follow.ts";
 
-/** How large pictures and films in boxes are, by their boxes alone. */
+/** How large pictures and films in boxes are, and how long, by their boxes alone. */
 
 const be16 = u16be(0);
 const be32 = u32be(0);
@@ -68,6 +68,28 @@ export async function filmPixels(content: ByteSource): Promise<Pixels | null> {
   }
   return largestOf(all);
 }
+
+/** What a film says of its length (ISO/IEC 14496-12 §8.2.2): in units of its own; of one in fragments their sum (§8.8.2). */
+export async function filmSeconds(content: ByteSource): Promise<number | null> {
+  const header = await boxWithin(content, ["moov", "mvhd"]);
+  if (!header) return null;
+  const said = await some(content, header.at + header.head, 32);
+  const isLong = said[0] === 1;
+  if (said.length < 32) return null;
+  const units = be32(said, isLong ? 20 : 12);
+  const own = lengthAt(said, isLong ? 24 : 16, isLong);
+  const fragments = own === 0 ? await boxWithin(content, ["moov", "mvex", "mehd"]) : null;
+  const told = fragments ? await some(content, fragments.at + fragments.head, 12) : null;
+  const length = told && told.length === 12 ? lengthAt(told, 4, told[0] === 1) : own;
+  return units > 0 && length > 0 ? length / units : null;
+}
+
+/** A length of 32 or 64 bits; all ones: it is not known. */
+const lengthAt = (bytes: Uint8Array, at: number, isLong: boolean): number => {
+  const first = be32(bytes, at);
+  if (!isLong) return first === 0xffff_ffff ? 0 : first;
+  return first === 0xffff_ffff ? 0 : first * 2 ** 32 + be32(bytes, at + 4);
+};
 
 const largestOf = (all: readonly Pixels[]): Pixels | null => {
   const [largest] = [...all].sort((a, b) => b.width * b.height - a.width * a.height);

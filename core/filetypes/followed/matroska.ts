@@ -92,6 +92,7 @@ export const matroska: FollowedType = {
   formats: [mkv, webm, mka],
   firstBytes: [0x1a],
   narrow: formatOf,
+  seconds: lastsFor,
   beginsBytes: 4,
   begins: (bytes, at) => be32(bytes, at) === EBML,
   async follow(source) {
@@ -108,6 +109,48 @@ export const matroska: FollowedType = {
     return walked.clusters > 0 ? { format, length: walked.at, ends: true } : brokenOff(format, content, walked.at + MOST_UNTOLD);
   },
 };
+
+/** Segment information (RFC 9559 §5.1.2): nanoseconds of a unit, and how many units it lasts. */
+const INFO = 0x1549_a966;
+const UNIT = 0x2a_d7b1;
+const DURATION = 0x4489;
+const USUAL_UNIT = 1_000_000;
+const MOST_INFO = 4096;
+/** Elements before the information that are stepped over. */
+const MOST_BEFORE = 64;
+
+async function lastsFor(source: ByteSource): Promise<number | null> {
+  const content = windowSource(source);
+  const first = elementAt(await some(content, 0, 12), 0);
+  if (first?.size == null) return null;
+  let at = first.head + first.size;
+  const segment = elementAt(await some(content, at, 12), 0);
+  if (segment?.id !== SEGMENT) return null;
+  at += segment.head;
+  for (let elements = 0; elements < MOST_BEFORE; elements++) {
+    const element = elementAt(await some(content, at, 12), 0);
+    if (element?.size == null) return null;
+    if (element.id === INFO) return secondsOf(await some(content, at + element.head, Math.min(MOST_INFO, element.size)));
+    at += element.head + element.size;
+  }
+  return null;
+}
+
+function secondsOf(info: Uint8Array): number | null {
+  const view = new DataView(info.buffer, info.byteOffset, info.byteLength);
+  let unit = USUAL_UNIT;
+  let units: number | null = null;
+  for (let at = 0; at < info.length; ) {
+    const element = elementAt(info, at);
+    if (element?.size == null || at + element.head + element.size > info.length) break;
+    const value = at + element.head;
+    if (element.id === UNIT) unit = info.subarray(value, value + element.size).reduce((sum, byte) => sum * 256 + byte, 0);
+    else if (element.id === DURATION)
+      units = element.size === 4 ? view.getFloat32(value) : element.size === 8 ? view.getFloat64(value) : null;
+    at = value + element.size;
+  }
+  return units === null ? null : (units * unit) / 1e9;
+}
 
 /** Bytes that are taken of a recording that broke off before its first cluster. */
 const MOST_UNTOLD = 1024 * 1024;

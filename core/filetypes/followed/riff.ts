@@ -34,6 +34,39 @@ async function webpPixels(content: ByteSource): Promise<Pixels | null> {
 const LOSSLESS = 0x2f;
 const LOSSY = [0x9d, 0x01, 0x2a];
 
+/** Chunks (RIFF): four letters, a size, and what they hold, filled up to an even number of bytes. */
+const MAX_CHUNKS = 64;
+const CHUNK_HEAD = 8;
+
+/** Where the first chunk of that name begins within `from` to `to`, and how long it says it is. */
+async function chunk(content: ByteSource, name: string, from: number, to: number): Promise<{ at: number; size: number } | null> {
+  let at = from;
+  for (let chunks = 0; chunks < MAX_CHUNKS && at + CHUNK_HEAD <= to; chunks++) {
+    const head = await some(content, at, CHUNK_HEAD);
+    if (head.length < CHUNK_HEAD) return null;
+    const size = le32(head, 4);
+    if (ascii(head, 0, name)) return { at: at + CHUNK_HEAD, size };
+    at += CHUNK_HEAD + size + (size & 1);
+  }
+  return null;
+}
+
+/** Sound: its bytes, and how many of them a second takes ("Multimedia Programming Interface and Data Specifications 1.0", WAVE). */
+async function waveSeconds(content: ByteSource): Promise<number | null> {
+  const form = await chunk(content, "fmt ", 12, content.size);
+  const data = await chunk(content, "data", 12, content.size);
+  const about = form && (await some(content, form.at, 12));
+  const each = about && about.length === 12 ? le32(about, 8) : 0;
+  return data && each > 0 ? Math.min(data.size, content.size - data.at) / each : null;
+}
+
+/** Film: its frames, and microseconds of each (the same source, AVI: the main header, first in the first list). */
+async function aviSeconds(content: ByteSource): Promise<number | null> {
+  const header = await chunk(content, "avih", 24, 24 + CHUNK_HEAD);
+  const about = header && (await some(content, header.at, 20));
+  return about && about.length === 20 ? (le32(about, 0) * le32(about, 16)) / 1e6 : null;
+}
+
 /** Segments of one recording before we stop believing: each holds up to 1 GiB. */
 const MAX_SEGMENTS = 256;
 
@@ -48,6 +81,10 @@ export const riff: FollowedType = {
   beginsBytes: 12,
   begins: (bytes, at) => ascii(bytes, at, "RIFF") && formAt(bytes, at + 8) !== null,
   narrow: async (content: ByteSource) => formAt(await some(content, 8, 4), 0) ?? wav,
+  async seconds(content) {
+    const found = formAt(await some(content, 8, 4), 0);
+    return found === wav ? waveSeconds(content) : found === avi ? aviSeconds(content) : null;
+  },
   pixels: async (content) => (ascii(await some(content, 8, 4), 0, "WEBP") ? webpPixels(content) : null),
   async follow(content) {
     const head = await some(content, 0, 12);

@@ -144,8 +144,7 @@ export class IndexDesk {
   ask(query: Query): AnswerView {
     this.#answer = this.#index.ask(query);
     const { rows, ...view } = this.#answer;
-    const byTime = query.sort === "newest" || query.sort === "oldest";
-    return { ...view, total: rows.length, groups: byTime ? this.#index.daysOf(rows) : null, generation: this.#generation };
+    return { ...view, total: rows.length, generation: this.#generation };
   }
 
   /** The folders right under one, as `Query.folder` names them; "": the volumes. Counts are those of this question. */

@@ -13,8 +13,6 @@ export interface Found extends Find {
 /** An answer without its rows: they stay in the worker and are asked for by window. */
 export interface AnswerView extends Omit<Answer, "rows"> {
   readonly total: number;
-  /** Headings for sorts by time: neighbouring finds of one day. */
-  readonly groups: readonly { readonly day: number | null; readonly count: number }[] | null;
   readonly generation: number;
 }
 

@@ -35,7 +35,7 @@ export class DecodeDesk {
   }
 
   /** A frame of a film. Null: what it is coded in is not decoded here. */
-  async frame(film: Blob, side: number): Promise<Blob | null> {
+  async frame(film: Blob | string, side: number): Promise<Blob | null> {
     const { decodeFrame } = await import("./film-frame.ts");
     const frame = await decodeFrame(film, side);
     return frame && drawn(frame, "image/jpeg", side);

@@ -1,7 +1,7 @@
 import { contentBytes, type Stored } from "../../../core/archives/stream.ts";
 import { HOLE } from "../../../core/bytes/extents.ts";
 import { piecesFrom } from "../../../core/bytes/pieces.ts";
-import type { RangeSet } from "../../../core/bytes/ranges.ts";
+import { holed, type RangeSet } from "../../../core/bytes/ranges.ts";
 import type { ByteSource } from "../../../core/bytes/source.ts";
 
 /** Bytes that are read into memory of the browser where a content cannot be had as parts of a file. */
@@ -21,20 +21,9 @@ function zeros(length: number): Blob {
  */
 export function asParts({ extents, packed }: Stored, file: Blob, unreadable: RangeSet, media: string): Blob | null {
   if (packed) return null;
-  const parts: Blob[] = [];
-  for (const { offset, length } of extents) {
-    if (offset === HOLE) {
-      parts.push(zeros(length));
-      continue;
-    }
-    let at = offset;
-    for (const lost of unreadable.within(offset, length)) {
-      if (lost.offset > at) parts.push(file.slice(at, lost.offset));
-      parts.push(zeros(lost.length));
-      at = lost.offset + lost.length;
-    }
-    if (at < offset + length) parts.push(file.slice(at, offset + length));
-  }
+  const parts = holed(extents, unreadable).map(({ offset, length }) =>
+    offset === HOLE ? zeros(length) : file.slice(offset, offset + length),
+  );
   return new Blob(parts, { type: media });
 }
 

@@ -24,11 +24,11 @@ const DRAWING = "image/svg+xml";
 
 const gate = new PixelGate();
 
-/** A find that is to be shown: its content, and the same as a Blob where that costs nothing. */
+/** A find that is to be shown: its content, and the same for who reads a few places of it: a Blob, or an address. Null: neither is to be had without a copy. */
 export interface Shown {
   readonly find: Find;
   readonly contents: Contents;
-  readonly blob: () => Blob | null;
+  readonly film: () => Promise<Blob | string | null>;
 }
 
 /** What is shown of a find on the wall, by the way its format is looked at. */
@@ -127,8 +127,8 @@ async function drawFirstPage({ find, contents }: Shown, { name }: Format, side: 
   return name === "pdf" ? drawPage(contents.of(find), 1, side) : null;
 }
 
-async function drawFrame({ blob }: Shown, _format: Format, side: number): Promise<PreviewAnswer> {
-  const film = blob();
-  const picture = film && (await decoders.run((desk) => desk.frame(film, side)));
+async function drawFrame({ film: ofShown }: Shown, _format: Format, side: number): Promise<PreviewAnswer> {
+  const film = await ofShown();
+  const picture = film === null ? null : await decoders.run((desk) => desk.frame(film, side));
   return picture && { picture };
 }

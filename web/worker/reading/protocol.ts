@@ -38,4 +38,4 @@ export type TextAnswer = { readonly text: string; readonly goesOn: boolean } | {
 export type PageAnswer = DrawnPage | { readonly word: string };
 
 /** A content for an element of the page that reads it itself: an image, a film, a sound. */
-export type ContentAnswer = { readonly content: Blob } | { readonly word: string };
+export type ContentAnswer = { readonly content: Blob } | { readonly address: string } | { readonly word: string };

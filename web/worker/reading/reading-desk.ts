@@ -15,13 +15,14 @@ import { Line } from "../../kept/news.ts";
 import type { IndexDesk } from "../finds/index-desk.ts";
 import type { Found } from "../finds/protocol.ts";
 import type { Grant, Outcome } from "../storage/grant.ts";
-import { openGrant } from "../storage/open-grant.ts";
+import { isServed, openGrant } from "../storage/open-grant.ts";
 import { PlaceLink } from "../storage/place-link.ts";
 import { asCopy, asParts } from "./as-blob.ts";
 import { giveBack } from "./give-back.ts";
 import { keptRows } from "./kept-rows.ts";
 import { drawPage, drawPreview } from "./previews.ts";
 import type { ContentAnswer, HandOverNews, HandOverResult, PageAnswer, PreviewAnswer, Target, TextAnswer } from "./protocol.ts";
+import { servedAt } from "./served.ts";
 import { TableDesk } from "./table-desk.ts";
 import type { PageView, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
 import { textOf } from "./texts.ts";
@@ -33,6 +34,8 @@ interface Opened extends OpenMedium {
   readonly link: PlaceLink;
   /** The storage as a file, where it is one. */
   readonly file: Blob | null;
+  /** Where the own server gives it, where it does. */
+  readonly address: string | null;
 }
 
 /**
@@ -71,7 +74,8 @@ export class ReadingDesk {
     this.detach(id);
     const source = patientSource(raw, { ledger: link.ledger, now: () => performance.now() });
     const file = "blob" in raw && raw.blob instanceof Blob ? raw.blob : null;
-    this.#opened.set(id, { link, source, contents: new Contents(source), file });
+    const address = isServed(raw) ? raw.address : null;
+    this.#opened.set(id, { link, source, contents: new Contents(source), file, address });
     return { ok: true };
   }
 
@@ -84,13 +88,18 @@ export class ReadingDesk {
   async preview(found: Found, side: number): Promise<PreviewAnswer> {
     if (!this.#opened.has(found.medium)) return null;
     return this.#looked(found, (opened) =>
-      drawPreview({ find: found, contents: opened.contents, blob: () => partsOf(found, opened) }, side),
+      drawPreview(
+        { find: found, contents: opened.contents, film: async () => partsOf(found, opened) ?? (await addressOf(found, opened)) },
+        side,
+      ),
     );
   }
 
   /** A find's content for an element of the page that reads it itself. Nothing is copied where its storage is a file. */
   content = (found: Found): Promise<ContentAnswer> =>
     this.#looked(found, async (opened) => {
+      const address = opened.file ? null : await addressOf(found, opened);
+      if (address) return { address };
       const content = partsOf(found, opened) ?? (await asCopy(found, opened.contents.of(found), mediaOf(found)));
       return content
         ? { content }
@@ -195,6 +204,10 @@ const mediaOf = ({ format }: Found): string => formatNamed(format).media ?? "";
 
 /** A find's content as parts of the file that its storage is; null where it is none, or the content is packed. */
 const partsOf = (found: Found, { file, source }: Opened): Blob | null => file && asParts(found, file, source.unreadable, mediaOf(found));
+
+/** An address that gives a find's content where its storage is the own server's; null where it is not. */
+const addressOf = async (found: Found, { address, source }: Opened): Promise<string | null> =>
+  address === null ? null : servedAt(found, address, source.unreadable, mediaOf(found));
 
 /** Is it the storage that a ticket knows? A working copy in the browser's own storage is known by its name, and may have grown since. */
 async function isTheSame({ kind, sample }: SourceRef, raw: ByteSource, { ledger }: PlaceLink): Promise<boolean> {

@@ -63,10 +63,17 @@ const nameOf = async (source: ByteSource): Promise<string> => {
   return sha256.digest();
 };
 
+/** Something that the own server gives by range: where. */
+export interface ServedSource extends ByteSource {
+  readonly address: string;
+}
+
+export const isServed = (source: ByteSource): source is ServedSource => "address" in source;
+
 async function openBytes(grant: Exclude<Grant, { kind: "folder" | "files" | "unpacked" }>): Promise<ByteSource> {
   if (grant.kind === "file") return blobSource(grant.file, grant.file.name);
   if (grant.kind === "port") return portSource(grant.port, grant.name, grant.size);
-  return rangeSource(
+  const source = rangeSource(
     async (first, last) => {
       const answer = await fetch(grant.url, { headers: { Range: `bytes=${first}-${last}` } });
       return { status: answer.status, bytes: new Uint8Array(await answer.arrayBuffer()) };
@@ -75,6 +82,8 @@ async function openBytes(grant: Exclude<Grant, { kind: "folder" | "files" | "unp
     (await sizeOf(grant.url)) ?? grant.size,
     grant.name,
   );
+  const served: ServedSource = { ...source, address: grant.url };
+  return served;
 }
 
 /** Bytes of something that a server gives by range (RFC 9110 §14.4: the total stands behind the slash). */
