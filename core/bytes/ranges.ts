@@ -78,3 +78,14 @@ export function holed(extents: readonly Extent[], lost: RangeSet): Extent[] {
   }
   return parts;
 }
+
+/** Where in a content holes stand: bytes counted from its beginning. */
+export function holesIn(extents: readonly Extent[]): Extent[] {
+  const holes: Extent[] = [];
+  let before = 0;
+  for (const { offset, length } of extents) {
+    if (offset === HOLE) holes.push({ offset: before, length });
+    before += length;
+  }
+  return holes;
+}

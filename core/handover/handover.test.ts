@@ -66,6 +66,22 @@ test("a sub-folder per kind; the same name in another case is numbered; what is 
   ]);
 });
 
+test("a sub-folder per format, where that was chosen", () => {
+  const place = [{ offset: 0, length: 4 }];
+  const finds = [
+    aFind({ id: "1", name: "a.jpg", extents: place }),
+    aFind({ id: "2", name: "a.jpg", format: "png", extents: place }),
+    aFind({ id: "3", name: "a.jpg", kind: "video", extents: place }),
+    aFind({ id: "4", name: "b", format: "../x", extents: place }),
+  ];
+  expect(planFiles(finds, { jpeg: ["a.jpg"] }, "format").map(({ path }) => path)).toEqual([
+    "jpeg/a (2).jpg",
+    "png/a.jpg",
+    "jpeg/a (3).jpg",
+    "_x/b",
+  ]);
+});
+
 /** A destination in memory that can refuse a file, or turn a byte of it over. */
 function memory({ refuses = "", spoils = "", loses = "" } = {}) {
   const files = new Map<string, Uint8Array>();

@@ -18,17 +18,26 @@ export interface FindItem<F extends Find = Find> extends Item<F> {
   readonly find: F;
 }
 
+/** What has a sub-folder of its own: each kind, or each format. */
+export type Folders = "kind" | "format";
+
+const folderOf = ({ kind, format }: Find, folders: Folders): string => (folders === "kind" ? KIND_WORDS[kind] : cleanName(format));
+
 /**
- * A sub-folder per kind, original names kept, unsafe ones cleaned, same ones numbered. Finds without content are left out.
+ * A sub-folder per kind or format, original names kept, unsafe ones cleaned, same ones numbered. Finds without content are left out.
  * `there`: names that stand in a sub-folder already. The medium of each is asked for by its find.
  */
-export function planFiles<F extends Find>(finds: readonly F[], there: Readonly<Record<string, readonly string[]>> = {}): FindItem<F>[] {
+export function planFiles<F extends Find>(
+  finds: readonly F[],
+  there: Readonly<Record<string, readonly string[]>> = {},
+  folders: Folders = "kind",
+): FindItem<F>[] {
   const taken = new Map(Object.entries(there).map(([folder, names]) => [folder, new Set(names.map((name) => name.toLowerCase()))]));
   return finds
     .filter((find) => find.extents.length > 0 || find.size === 0)
     .map((find) => {
-      const { kind, extents, packed, size, sha256, state, condition } = find;
-      const folder = KIND_WORDS[kind];
+      const { extents, packed, size, sha256, state, condition } = find;
+      const folder = folderOf(find, folders);
       const names = taken.get(folder) ?? new Set<string>();
       taken.set(folder, names);
       return {

@@ -1,7 +1,8 @@
 import { Check } from "lucide-react";
 
 /** The tick of a find, for the mouse. By key and by voice the find itself is chosen, so this is no control of its own. */
-export function ChooseMark({ onLook, onChoose, className }: { onLook: () => void; onChoose: () => void; className: string }) {
+export function ChooseMark({ onLook, onChoose, className }: { onLook: () => void; onChoose: (() => void) | null; className: string }) {
+  if (!onChoose) return null;
   return (
     <span
       aria-hidden="true"

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { Viewer } from "../viewer/Viewer.tsx";
+import { BackToTicket } from "./BackToTicket.tsx";
 import { Days } from "./Days.tsx";
 import { FactFilters } from "./FactFilters.tsx";
 import { Folders } from "./Folders.tsx";
@@ -17,6 +18,7 @@ export function FindsScreen() {
   const query = useSessionState((state) => state.query);
   const answer = useSessionState((state) => state.answer);
   const selected = useSessionState((state) => state.selected);
+  const isWritten = useSessionState(({ behind }) => behind !== null);
   const [opened, setOpened] = useState(false);
   const [tree, setTree] = useState(query.folder !== null);
   const [facts, setFacts] = useState(false);
@@ -33,7 +35,7 @@ export function FindsScreen() {
           <Inspector find={selected} onOpen={() => setOpened(true)} />
         </div>
       </div>
-      <Tray />
+      {isWritten ? <BackToTicket /> : <Tray />}
       {opened && selected && <Viewer find={selected} facts={<Inspector find={selected} />} onClose={() => setOpened(false)} />}
     </main>
   );

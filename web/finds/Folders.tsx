@@ -29,7 +29,7 @@ function Branch({ under, depth }: { under: string; depth: number }) {
   const [folders, setFolders] = useState<readonly FolderCount[] | null>(null);
   useEffect(() => {
     let current = true;
-    if (answer) void session.desks.index.folders(query, under).then((list) => current && setFolders(list));
+    if (answer) void session.looking.folders(query, under).then((list) => current && setFolders(list));
     return () => {
       current = false;
     };

@@ -1,18 +1,19 @@
 import { Table2 } from "lucide-react";
 import { Link } from "react-router";
 import { onMedium, totalLength } from "../../core/bytes/extents.ts";
-import { type Find, timeOf } from "../../core/finds/find.ts";
+import { timeOf } from "../../core/finds/find.ts";
 import { hasRecords } from "../../core/scan/database-finds.ts";
 import { useFinds } from "../session/use-finds.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { StateAndCondition } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
 import { bytes, count, duration, hex, moment, nameOf, plural } from "../shared/words.ts";
-import type { Found } from "../worker/finds/protocol.ts";
+import { type Found, WRITTEN } from "../worker/finds/protocol.ts";
 
 /** What is known of one find, and why. `onOpen`: opens it large; without it it is so already. */
 export function Inspector({ find, onOpen }: { find: Found | null; onOpen?: () => void }) {
   const session = useSession();
+  const isWritten = find?.medium === WRITTEN;
   const chosen = useSessionState((state) => find !== null && state.tray.has(find.key));
   return (
     <aside className="panel mb-3 flex w-76 shrink-0 flex-col overflow-hidden" aria-label="Inspector">
@@ -31,7 +32,7 @@ export function Inspector({ find, onOpen }: { find: Found | null; onOpen?: () =>
           )}
           <div className="flex items-start justify-between gap-2">
             <h2 className="min-w-0 font-bold wrap-anywhere">{nameOf(find)}</h2>
-            {onOpen && (
+            {onOpen && !isWritten && (
               <button
                 type="button"
                 className={`button h-8 ${chosen ? "button-lamp" : ""}`}
@@ -45,7 +46,7 @@ export function Inspector({ find, onOpen }: { find: Found | null; onOpen?: () =>
           <p className="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1">
             <StateAndCondition find={find} />
           </p>
-          {hasRecords(find) && (
+          {hasRecords(find) && !isWritten && (
             <Link to={`../tables/${find.key}`} className="button button-main mt-2 w-full">
               <Table2 className="size-4" aria-hidden="true" /> Open its {find.kind === "database" ? "tables" : "entries"}
             </Link>
@@ -60,7 +61,9 @@ export function Inspector({ find, onOpen }: { find: Found | null; onOpen?: () =>
             ))}
           </dl>
           <Places find={find} />
-          <h3 className="mt-3 border-t border-dashed border-line pt-2.5 text-sm font-bold">Why we think so</h3>
+          {find.evidence.length > 0 && (
+            <h3 className="mt-3 border-t border-dashed border-line pt-2.5 text-sm font-bold">Why we think so</h3>
+          )}
           <ul className="mt-1 list-disc pl-4 text-[13px] marker:text-primary">
             {find.evidence.map(({ what, at, pass }) => (
               <li key={`${pass} ${at} ${what}`} className="mt-0.5">
@@ -106,7 +109,7 @@ function Places({ find }: { find: Found }) {
 }
 
 /** The facts of a find in the order they are asked for; what is not known is left out, but for the day. */
-function factsOf(find: Find): [string, string][] {
+function factsOf(find: Found): [string, string][] {
   const time = timeOf(find);
   const pieces = onMedium(find.extents);
   const gaps = totalLength(find.extents) - totalLength(pieces);
@@ -121,9 +124,11 @@ function factsOf(find: Find): [string, string][] {
     ["folder", find.path ? find.path.slice(0, find.path.lastIndexOf("/")) || "/" : "not known"],
     [
       "lies at",
-      pieces.length === 0
-        ? "nowhere any more"
-        : `${hex(pieces[0].offset)}${pieces.length > 1 ? ` and ${plural(pieces.length - 1, "more piece")}` : ", in one piece"}`,
+      find.medium === WRITTEN
+        ? null
+        : pieces.length === 0
+          ? "nowhere any more"
+          : `${hex(pieces[0].offset)}${pieces.length > 1 ? ` and ${plural(pieces.length - 1, "more piece")}` : ", in one piece"}`,
     ],
     ["gaps", gaps > 0 ? `${bytes(gaps)} of it lie nowhere: they are given back as zeros` : null],
     ["inside", find.inside && "of another find"],

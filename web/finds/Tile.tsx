@@ -9,7 +9,8 @@ export interface ItemProps {
   readonly looked: boolean;
   readonly chosen: boolean;
   readonly onLook: () => void;
-  readonly onChoose: () => void;
+  /** Null: it was chosen, and is there. */
+  readonly onChoose: (() => void) | null;
   readonly onOpen: () => void;
 }
 

@@ -58,6 +58,7 @@ export function Wall({ onOpen }: { onOpen: () => void }) {
   }, []);
 
   const media = useMedia();
+  const isWritten = useSessionState(({ behind }) => behind !== null);
   const group = useSessionState(({ query }) => query.group);
   const name = (of: FindGroup["of"], isShort = false) => (group === "nothing" ? "" : groupWords(group, of, media, isShort));
   const items = virtual.getVirtualItems();
@@ -104,8 +105,8 @@ export function Wall({ onOpen }: { onOpen: () => void }) {
     if (!answer) return;
     inTurn(async () => {
       const { selected: kept } = session.store.getState();
-      if (kept && (await session.desks.index.placeInAnswer(kept.key)) >= 0) return;
-      const [first] = await session.desks.index.window(0, 1);
+      if (kept && (await session.looking.placeOf(kept.key)) >= 0) return;
+      const [first] = await session.looking.window(0, 1);
       session.select(first ?? null);
     });
   }, [session, answer, inTurn]);
@@ -124,7 +125,7 @@ export function Wall({ onOpen }: { onOpen: () => void }) {
               looked={selected?.key === find.key}
               chosen={tray.has(find.key)}
               onLook={() => session.select(find)}
-              onChoose={() => void session.choose([find.key], !tray.has(find.key))}
+              onChoose={isWritten ? null : () => void session.choose([find.key], !tray.has(find.key))}
               onOpen={onOpen}
             />
           ) : (

@@ -15,7 +15,7 @@ export function useWindow(answer: AnswerView | null, from: number, to: number): 
   useEffect(() => {
     if (!answer || end <= first) return;
     const mine = ++question.current;
-    void session.desks.index.window(first, end).then((window) => {
+    void session.looking.window(first, end).then((window) => {
       if (mine === question.current) setFinds(new Map(window.map((find, index) => [first + index, find])));
     });
   }, [session, answer, first, end]);

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import { Link } from "react-router";
 import { cleanName } from "../../core/handover/names.ts";
-import { planFiles } from "../../core/handover/plan.ts";
+import { type Folders, planFiles } from "../../core/handover/plan.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 import { Proof } from "./Proof.tsx";
@@ -15,7 +15,8 @@ export function HandOverScreen() {
   const job = useJob();
   const tray = useSessionState((state) => state.tray);
   const [finds, setFinds] = useState<readonly Found[] | null>(null);
-  const files = useMemo(() => planFiles(finds ?? []), [finds]);
+  const [folders, setFolders] = useState<Folders>("kind");
+  const files = useMemo(() => planFiles(finds ?? [], {}, folders), [finds, folders]);
   const folder = cleanName(`${job.number} ${job.customer}`.trim());
 
   useEffect(() => {
@@ -45,7 +46,7 @@ export function HandOverScreen() {
       <StillOpen />
       <div className="grid min-h-0 flex-1 grid-cols-[1fr_1.2fr_1fr] gap-3">
         <What finds={finds} />
-        <Where files={files} folder={folder} />
+        <Where files={files} folder={folder} folders={folders} onFolders={setFolders} />
         <Proof />
       </div>
     </main>

@@ -1,11 +1,14 @@
-import { CircleCheck, Download, FileText, TriangleAlert } from "lucide-react";
+import { CircleCheck, Download, Eye, FileText, TriangleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
-import { useJob, useSessionState } from "../session/use-session.ts";
+import { useNavigate } from "react-router";
+import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import { Warning } from "../shared/Warning.tsx";
 import { plural } from "../shared/words.ts";
 
 /** Each file written, read back, compared: did it arrive intact? */
 export function Proof() {
+  const session = useSession();
+  const navigate = useNavigate();
   const job = useJob();
   const { news, checked, result, busy } = useSessionState((state) => state.handOver);
   const summary = useAddress(result?.ok ? result.summary : null);
@@ -66,6 +69,13 @@ export function Proof() {
                 <FileText className="size-4" aria-hidden="true" /> Open the summary
               </a>
             )}
+            <button
+              type="button"
+              className="button"
+              onClick={() => void session.looking.lookAt("what was written").then(() => navigate("../finds"))}
+            >
+              <Eye className="size-4" aria-hidden="true" /> Look at what was written
+            </button>
             {archive && (
               <a className="button" href={archive} download={`${result.folder}.zip`}>
                 <Download className="size-4" aria-hidden="true" /> Save the archive

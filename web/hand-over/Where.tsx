@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { partsOfKey } from "../../core/finds/find-key.ts";
-import type { FindItem } from "../../core/handover/plan.ts";
+import type { FindItem, Folders } from "../../core/handover/plan.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { Warning } from "../shared/Warning.tsx";
 import type { Target } from "../worker/reading/protocol.ts";
@@ -26,8 +26,16 @@ function useClosed(): { names: readonly string[]; all: boolean } {
   return { names: closed.map(({ medium }) => medium.name), all: closed.length === chosen.length };
 }
 
+interface WhereProps {
+  readonly files: readonly FindItem[];
+  /** Name of the new folder, and what has a sub-folder in it. */
+  readonly folder: string;
+  readonly folders: Folders;
+  readonly onFolders: (folders: Folders) => void;
+}
+
 /** Where it goes, and what will stand there. */
-export function Where({ files, folder }: { files: readonly FindItem[]; folder: string }) {
+export function Where({ files, folder, folders, onFolders }: WhereProps) {
   const session = useSession();
   const busy = useSessionState((state) => state.handOver.busy);
   const closed = useClosed();
@@ -37,7 +45,7 @@ export function Where({ files, folder }: { files: readonly FindItem[]; folder: s
 
   async function give() {
     setRefusal(null);
-    if (way === "zip" || !showDirectoryPicker) return session.handOver({ kind: "zip", folder });
+    if (way === "zip" || !showDirectoryPicker) return session.handOver({ kind: "zip", folder, folders });
     let handle: FileSystemDirectoryHandle;
     try {
       handle = await showDirectoryPicker.call(window, { mode: "readwrite" });
@@ -47,7 +55,7 @@ export function Where({ files, folder }: { files: readonly FindItem[]; folder: s
         setRefusal("The browser does not let Jubar write there. Choose another folder, or one archive.");
       return;
     }
-    return session.handOver({ kind: "folder", handle, folder });
+    return session.handOver({ kind: "folder", handle, folder, folders });
   }
 
   return (
@@ -82,6 +90,24 @@ export function Where({ files, folder }: { files: readonly FindItem[]; folder: s
         <dd>as they were, byte for byte</dd>
         <dt className="text-second">Names</dt>
         <dd>as on the card; same names are numbered, unsafe ones cleaned</dd>
+        <dt className="text-second">Sub-folders</dt>
+        <dd>
+          <div className="flex gap-4" role="radiogroup" aria-label="Sub-folders">
+            {(["kind", "format"] as const).map((one) => (
+              <label key={one} className="flex cursor-pointer items-center gap-1.5">
+                <input
+                  type="radio"
+                  name="folders"
+                  className="radio radio-xs border-second"
+                  checked={folders === one}
+                  disabled={busy}
+                  onChange={() => onFolders(one)}
+                />
+                for each {one}
+              </label>
+            ))}
+          </div>
+        </dd>
         <dt className="text-second">Check</dt>
         <dd>every file is read back and its SHA-256 compared</dd>
       </dl>

@@ -1,7 +1,12 @@
+import type { Remote } from "comlink";
 import type { StoreApi } from "zustand";
-import type { Query } from "../../core/finds/find-query.ts";
+import type { Extent } from "../../core/bytes/extents.ts";
+import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
+import type { FolderCount } from "../../core/finds/folder-table.ts";
+import type { IndexDesk } from "../worker/finds/index-desk.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 import type { PageAnswer, TextAnswer } from "../worker/reading/protocol.ts";
+import type { WrittenFinds } from "../worker/reading/written.ts";
 import type { Desks } from "./desks.ts";
 import { PreviewQueue } from "./preview-queue.ts";
 import type { SessionState } from "./session-state.ts";
@@ -10,7 +15,9 @@ import type { SessionState } from "./session-state.ts";
 export type Preview = { readonly address: string } | { readonly lines: readonly string[] } | { readonly word: string };
 
 /** What an element of the page reads by itself: an image, a film, a sound; or why it cannot. `release`: it is not shown any more. */
-export type OpenContent = { readonly address: string; readonly release: () => void } | { readonly word: string };
+export type OpenContent =
+  | { readonly address: string; readonly lost: readonly Extent[]; readonly release: () => void }
+  | { readonly word: string };
 
 /** Previews kept at hand. */
 const MAX_PREVIEWS = 600;
@@ -40,12 +47,40 @@ export class Looking {
     try {
       while (this.#askAgain) {
         this.#askAgain = false;
-        this.#store.setState({ answer: await this.#desks.index.ask(this.#store.getState().query) });
+        const { query, behind } = this.#store.getState();
+        const answer = await this.#answers.ask(query);
+        // Another's answer says nothing of what is looked at now.
+        if ((this.#store.getState().behind === null) === (behind === null)) this.#store.setState({ answer });
       }
     } finally {
       this.#asking = false;
     }
   }
+
+  /** Who answers: the ticket's finds, or what was written of them. */
+  get #answers(): Remote<IndexDesk> | Remote<WrittenFinds> {
+    return this.#store.getState().behind ? this.#desks.reading.written : this.#desks.index;
+  }
+
+  /** Looks at what was written last, as it stands where it was written, or at the ticket's finds again, where one was. */
+  async lookAt(what: "what was written" | "the ticket"): Promise<void> {
+    const { query, answer, selected, behind } = this.#store.getState();
+    if ((what === "the ticket") === (behind === null)) return;
+    if (behind) this.#store.setState({ ...behind, behind: null });
+    else {
+      this.#previews.clear();
+      this.#store.setState({ query: EVERYTHING, answer: null, selected: null, behind: { query, answer, selected } });
+    }
+    await this.ask({});
+  }
+
+  /** Finds `from` (inclusive) to `to` (exclusive) of what is asked for. */
+  window = async (from: number, to: number): Promise<Found[]> => this.#answers.window(from, to);
+
+  /** Where a find stands in what is asked for, or -1. */
+  placeOf = async (key: string): Promise<number> => this.#answers.placeInAnswer(key);
+
+  folders = async (query: Query, under: string): Promise<FolderCount[]> => this.#answers.folders(query, under);
 
   /** A picture of a find as an address that an image element can show, or a word in its place. */
   preview(found: Found, side: number): Promise<Preview | null> {
@@ -85,10 +120,10 @@ export class Looking {
     by: number | ((place: number) => number),
   ): Promise<{ readonly find: Found; readonly place: number } | null> {
     const total = this.#store.getState().answer?.total ?? 0;
-    const at = of ? await this.#desks.index.placeInAnswer(of.key) : -1;
+    const at = of ? await this.placeOf(of.key) : -1;
     const wanted = at < 0 ? 0 : typeof by === "number" ? at + by : by(at);
     const place = Math.max(0, Math.min(total - 1, wanted));
-    const [find] = await this.#desks.index.window(place, place + 1);
+    const [find] = await this.window(place, place + 1);
     return find ? { find, place } : null;
   }
 
@@ -96,9 +131,10 @@ export class Looking {
   async open(found: Found): Promise<OpenContent> {
     const answer = await this.#desks.reading.content(found);
     if ("word" in answer) return answer;
-    if ("address" in answer) return { address: answer.address, release: () => {} };
+    const { lost } = answer;
+    if ("address" in answer) return { address: answer.address, lost, release: () => {} };
     const address = URL.createObjectURL(answer.content);
-    return { address, release: () => URL.revokeObjectURL(address) };
+    return { address, lost, release: () => URL.revokeObjectURL(address) };
   }
 
   /** The beginning of a text. */

@@ -40,6 +40,8 @@ export interface SessionState {
   readonly answer: AnswerView | null;
   /** The find that is looked at. */
   readonly selected: Found | null;
+  /** What was looked at of the ticket, while what was written is looked at in its place; null: the ticket's finds are. */
+  readonly behind: Pick<SessionState, "query" | "answer" | "selected"> | null;
   readonly tray: ReadonlySet<string>;
   readonly traySum: TraySum;
   readonly handOver: {

@@ -50,6 +50,7 @@ export class Session {
       query: EVERYTHING,
       answer: null,
       selected: null,
+      behind: null,
       tray: new Set<string>(),
       traySum: EMPTY_TRAY,
       handOver: NOTHING_WRITTEN,
@@ -247,6 +248,8 @@ export class Session {
 
   /** Puts finds into the tray, or takes them out. */
   async choose(keys: readonly string[], into: boolean): Promise<void> {
+    // What was written was chosen.
+    if (this.store.getState().behind) return;
     const tray = new Set(this.store.getState().tray);
     for (const key of keys) {
       if (into) tray.add(key);
@@ -267,6 +270,7 @@ export class Session {
   }
 
   async handOver(target: Target): Promise<void> {
+    await this.#looking.lookAt("the ticket");
     const { tray } = this.store.getState();
     this.store.setState({ handOver: { ...NOTHING_WRITTEN, busy: true } });
     noteWork(`hand-over ${this.id}`, true);

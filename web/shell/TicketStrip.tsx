@@ -23,7 +23,7 @@ export function TicketStrip() {
   const job = useJob();
   const media = inUse(useMedia());
   const standing = useStanding(media);
-  const found = useSessionState((state) => state.answer?.all);
+  const found = useSessionState((state) => (state.behind ?? state).answer?.all);
   const tray = useSessionState((state) => state.traySum.count);
   const handOver = useSessionState((state) => state.handOver);
   const wants = job.intake.wants.map(wantWords).filter(Boolean);

@@ -1,7 +1,7 @@
 import { Pause, Play, Volume2, VolumeX } from "lucide-react";
 import { useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { HOLE } from "../../core/bytes/extents.ts";
+import type { Extent } from "../../core/bytes/extents.ts";
 import { clock } from "../shared/clock.ts";
 import { nameOf } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
@@ -97,7 +97,7 @@ export function PlayerStage({ find }: { find: Found }) {
             aria-valuetext={clock(at)}
             onChange={({ currentTarget }) => seek(Number(currentTarget.value))}
           />
-          <Holes find={find} />
+          <Holes lost={content?.lost ?? []} size={Math.max(1, find.size)} />
         </span>
         <select
           className="select select-sm w-20"
@@ -136,24 +136,19 @@ export function PlayerStage({ find }: { find: Found }) {
 }
 
 /** Holes in a recording, where they lie in its bytes: about where they are heard and seen. */
-function Holes({ find }: { find: Found }) {
-  let before = 0;
-  const holes: { from: number; length: number }[] = [];
-  for (const { offset, length } of find.extents) {
-    if (offset === HOLE) holes.push({ from: before / find.size, length: length / find.size });
-    before += length;
-  }
-  return holes
-    .slice(0, 200)
-    .map(({ from, length }) => (
+function Holes({ lost, size }: { lost: readonly Extent[]; size: number }) {
+  return lost
+    .slice(0, MOST_HOLES)
+    .map(({ offset, length }) => (
       <span
-        key={from}
+        key={offset}
         className="hatched pointer-events-none absolute -bottom-1 h-1.5 rounded-sm border border-error"
-        style={{ left: `${from * 100}%`, width: `max(4px, ${length * 100}%)` }}
+        style={{ left: `${(offset / size) * 100}%`, width: `max(4px, ${(length / size) * 100}%)` }}
         title="this part is lost"
       />
     ));
 }
+const MOST_HOLES = 200;
 
 /** MediaError (HTML §4.8.11.1) in plain words. */
 function whyNot(error: MediaError | null, { format }: Found, at: number): string {

@@ -7,7 +7,7 @@ import { useSession, useSessionState } from "../session/use-session.ts";
 import { StateAndCondition } from "../shared/Marks.tsx";
 import { Modal } from "../shared/Modal.tsx";
 import { bytes, count, nameOf } from "../shared/words.ts";
-import type { Found } from "../worker/finds/protocol.ts";
+import { type Found, WRITTEN } from "../worker/finds/protocol.ts";
 import { ImageStage } from "./ImageStage.tsx";
 import { PagesStage } from "./PagesStage.tsx";
 import { PlayerStage } from "./PlayerStage.tsx";
@@ -112,14 +112,16 @@ export function Viewer({ find, facts, onClose }: { find: Found; facts: React.Rea
               <button type="button" className="button" aria-pressed={isTold} onClick={() => setTold(!isTold)}>
                 <PanelRight className="size-4" aria-hidden="true" /> Facts <kbd className="key">I</kbd>
               </button>
-              <button
-                type="button"
-                className={`button ${chosen ? "button-lamp" : ""}`}
-                disabled={find.extents.length === 0}
-                onClick={() => void choose(find)}
-              >
-                {chosen ? "In tray ✓" : "Put in tray"} <kbd className="key">Space</kbd>
-              </button>
+              {find.medium !== WRITTEN && (
+                <button
+                  type="button"
+                  className={`button ${chosen ? "button-lamp" : ""}`}
+                  disabled={find.extents.length === 0}
+                  onClick={() => void choose(find)}
+                >
+                  {chosen ? "In tray ✓" : "Put in tray"} <kbd className="key">Space</kbd>
+                </button>
+              )}
               <button type="button" className="button" onClick={() => dialog.current?.close()}>
                 Close <kbd className="key">Esc</kbd>
               </button>
@@ -147,13 +149,15 @@ export function Viewer({ find, facts, onClose }: { find: Found; facts: React.Rea
                         {one.width && one.height ? `${one.width} × ${one.height}` : bytes(one.size)}
                       </span>
                       <StateAndCondition find={one} />
-                      <button
-                        type="button"
-                        className={`button h-7 ${tray.has(one.key) ? "button-lamp" : ""}`}
-                        onClick={() => void choose(one)}
-                      >
-                        {tray.has(one.key) ? "In tray ✓" : "Choose"}
-                      </button>
+                      {one.medium !== WRITTEN && (
+                        <button
+                          type="button"
+                          className={`button h-7 ${tray.has(one.key) ? "button-lamp" : ""}`}
+                          onClick={() => void choose(one)}
+                        >
+                          {tray.has(one.key) ? "In tray ✓" : "Choose"}
+                        </button>
+                      )}
                     </figcaption>
                   )}
                 </figure>

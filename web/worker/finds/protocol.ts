@@ -1,6 +1,9 @@
 import type { Find } from "../../../core/finds/find.ts";
 import type { Answer } from "../../../core/finds/find-query.ts";
 
+/** The number that what was written goes by, as if it were a medium: no medium of a ticket has it. */
+export const WRITTEN = 0;
+
 /** A find as the screens have it: with the medium it lies on. */
 export interface Found extends Find {
   /** The medium's number, a colon, the find's own id. */

@@ -48,8 +48,13 @@ export class FolderDestination implements Destination {
   /** Every file is closed when it is written: nothing is left to do. */
   async finish(): Promise<void> {}
 
-  async *readBack(path: string): AsyncGenerator<Uint8Array> {
+  /** A file as it stands there now. */
+  async fileOf(path: string): Promise<File> {
     const { folder, name } = await this.#folderOf(path, false);
-    yield* (await (await folder.getFileHandle(name)).getFile()).stream();
+    return (await folder.getFileHandle(name)).getFile();
+  }
+
+  async *readBack(path: string): AsyncGenerator<Uint8Array> {
+    yield* (await this.fileOf(path)).stream();
   }
 }

@@ -9,6 +9,7 @@ import type { Medium } from "../../kept/medium.ts";
 import type { Found } from "../finds/protocol.ts";
 import { FolderDestination } from "./folder-destination.ts";
 import type { HandOverNews, HandOverResult, Target } from "./protocol.ts";
+import type { ArrivedFile } from "./written.ts";
 import { ZipDestination } from "./zip-destination.ts";
 
 const SUMMARY = "summary.html";
@@ -22,14 +23,15 @@ export interface Giving {
   readonly mediumOf: (medium: number) => OpenMedium | null;
 }
 
-/** Writes the chosen finds where the person said, checks them, and writes the summary. `learned`: takes the hash of each that was read. */
+/** Writes the chosen finds where the person said, checks them, and writes the summary. `learned`: takes the hash of each that was read; `arrived`: what stands there now. */
 export async function giveBack(
   { job, media, finds, mediumOf }: Giving,
   target: Target,
   notify: (news: HandOverNews) => void,
   learned: (find: Found, sha256: string) => void,
+  arrived: (files: readonly ArrivedFile[], folder: string) => void,
 ): Promise<HandOverResult> {
-  const files = planFiles(finds);
+  const files = planFiles(finds, {}, target.folders);
   const nameOf = (id: number) => media.find((medium) => medium.id === id)?.name ?? "the medium it lies on";
   const opened = ({ medium }: Found) => mediumOf(medium) ?? `${nameOf(medium)} is not open`;
   try {
@@ -61,6 +63,7 @@ export async function giveBack(
       await destination
         .write(SUMMARY, once(summary))
         .catch((cause: unknown) => notes.push(`The summary could not be written beside them: ${whyNot(cause)}. It can be opened here.`));
+    arrived(await arrivedFiles(checked, destination), destination.folder);
     return {
       ok: true,
       folder: destination.folder,
@@ -74,6 +77,19 @@ export async function giveBack(
   } catch (cause) {
     return { ok: false, because: `The hand-over broke off: ${whyNot(cause)}. Nothing of it is left half.` };
   }
+}
+
+/** What stands there now of each file that was written. One that is gone already is left out. */
+async function arrivedFiles(
+  checked: readonly WrittenFile<FindItem<Found>>[],
+  destination: FolderDestination | ZipDestination,
+): Promise<ArrivedFile[]> {
+  const files: ArrivedFile[] = [];
+  for (const { item, path, outcome } of checked) {
+    const file = outcome === "failed" ? null : await destination.fileOf(path).catch(() => null);
+    if (file) files.push({ find: item.find, path, file });
+  }
+  return files;
 }
 
 async function* once(text: string): AsyncGenerator<Uint8Array> {

@@ -1,10 +1,13 @@
+import type { Extent } from "../../../core/bytes/extents.ts";
+import type { Folders } from "../../../core/handover/plan.ts";
 import type { WrittenFile } from "../../../core/handover/write.ts";
 import type { DrawnPage } from "../looking/decode-desk.ts";
 
 /** Where the chosen finds go. */
-export type Target =
-  | { readonly kind: "folder"; readonly handle: FileSystemDirectoryHandle; readonly folder: string }
-  | { readonly kind: "zip"; readonly folder: string };
+export type Target = { readonly folder: string; readonly folders: Folders } & (
+  | { readonly kind: "folder"; readonly handle: FileSystemDirectoryHandle }
+  | { readonly kind: "zip" }
+);
 
 export interface HandOverNews {
   readonly total: number;
@@ -37,5 +40,7 @@ export type TextAnswer = { readonly text: string; readonly goesOn: boolean } | {
 /** A page of a document, and how many it has. */
 export type PageAnswer = DrawnPage | { readonly word: string };
 
-/** A content for an element of the page that reads it itself: an image, a film, a sound. */
-export type ContentAnswer = { readonly content: Blob } | { readonly address: string } | { readonly word: string };
+/** A content for an element of the page that reads it itself: an image, a film, a sound; and where in it zeros stand for what is lost. */
+export type ContentAnswer =
+  | ({ readonly lost: readonly Extent[] } & ({ readonly content: Blob } | { readonly address: string }))
+  | { readonly word: string };

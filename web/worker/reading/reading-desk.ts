@@ -4,6 +4,7 @@ import { Contents, contentBytes } from "../../../core/archives/stream.ts";
 import { PassphraseNeeded } from "../../../core/backup/unpack.ts";
 import { hashOf, portableSha256 } from "../../../core/bytes/hash.ts";
 import { patientSource, unreadableIn } from "../../../core/bytes/patient-source.ts";
+import { holed, holesIn } from "../../../core/bytes/ranges.ts";
 import type { ByteSource } from "../../../core/bytes/source.ts";
 import { formatNamed } from "../../../core/filetypes/table.ts";
 import type { FoundRecord, RecordEvidence } from "../../../core/finds/record.ts";
@@ -13,7 +14,7 @@ import { database, loadJob, loadMedia, loadMedium } from "../../kept/database.ts
 import type { SourceRef } from "../../kept/medium.ts";
 import { Line } from "../../kept/news.ts";
 import type { IndexDesk } from "../finds/index-desk.ts";
-import type { Found } from "../finds/protocol.ts";
+import { type Found, WRITTEN } from "../finds/protocol.ts";
 import type { Grant, Outcome } from "../storage/grant.ts";
 import { isServed, openGrant } from "../storage/open-grant.ts";
 import { PlaceLink } from "../storage/place-link.ts";
@@ -26,12 +27,14 @@ import { servedAt } from "./served.ts";
 import { TableDesk } from "./table-desk.ts";
 import type { PageView, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
 import { textOf } from "./texts.ts";
+import { WrittenFinds } from "./written.ts";
 
 const NO_STORAGE: Outcome = { ok: false, because: "The storage of this medium is not open." };
 
 /** A medium that is open for reading. */
 interface Opened extends OpenMedium {
-  readonly link: PlaceLink;
+  /** Null: it is no medium of the ticket, but what was written. */
+  readonly link: PlaceLink | null;
   /** The storage as a file, where it is one. */
   readonly file: Blob | null;
   /** Where the own server gives it, where it does. */
@@ -47,6 +50,8 @@ export class ReadingDesk {
   readonly #line = new Line((notice) => {
     if (notice.type === "end") for (const medium of notice.media) this.detach(medium);
   });
+  /** What was handed over last, as it stands where it was written. */
+  readonly written = new WrittenFinds();
   #index: Remote<IndexDesk> | null = null;
   #tables: { readonly key: string; readonly desk: TableDesk } | null = null;
   #opening: AbortController | null = null;
@@ -80,7 +85,7 @@ export class ReadingDesk {
   }
 
   detach(id: number): void {
-    this.#opened.get(id)?.link.close();
+    this.#opened.get(id)?.link?.close();
     this.#opened.delete(id);
   }
 
@@ -98,11 +103,12 @@ export class ReadingDesk {
   /** A find's content for an element of the page that reads it itself. Nothing is copied where its storage is a file. */
   content = (found: Found): Promise<ContentAnswer> =>
     this.#looked(found, async (opened) => {
+      const lost = found.packed ? [] : holesIn(holed(found.extents, opened.source.unreadable));
       const address = opened.file ? null : await addressOf(found, opened);
-      if (address) return { address };
+      if (address) return { address, lost };
       const content = partsOf(found, opened) ?? (await asCopy(found, opened.contents.of(found), mediaOf(found)));
       return content
-        ? { content }
+        ? { content, lost }
         : { word: "It is too large to be looked at before the storage was copied: make a working copy, or hand it over." };
     });
 
@@ -163,7 +169,13 @@ export class ReadingDesk {
     const finds = await this.#index.findsOf([...keys]);
     const mediumOf = (medium: number) => this.#opened.get(medium) ?? null;
     const giving = { job, media: await loadMedia(id), finds, mediumOf };
-    const result = await giveBack(giving, target, notify, (find, sha256) => hashes.push([find, sha256]));
+    const result = await giveBack(
+      giving,
+      target,
+      notify,
+      (find, sha256) => hashes.push([find, sha256]),
+      (files, folder) => this.#opened.set(WRITTEN, { ...this.written.take(files, folder), link: null, address: null }),
+    );
     await this.#learned(id, hashes);
     return result;
   }

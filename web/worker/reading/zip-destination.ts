@@ -5,6 +5,9 @@ import type { Destination } from "../../../core/handover/write.ts";
 /** Name of the archive while it is built, in the browser's own private storage. */
 const BUILDING = "hand-over.zip";
 
+/** Bytes of a local file header, before name and extra field. */
+const LOCAL_HEADER = 30;
+
 interface Waiting {
   readonly name: string;
   readonly input: AsyncIterable<Uint8Array>;
@@ -84,6 +87,15 @@ export class ZipDestination implements Destination {
     const entries = await new ZipReader(new BlobReader(file)).getEntries();
     this.#entries = new Map(entries.filter((entry): entry is FileEntry => !entry.directory).map((entry) => [entry.filename, entry]));
     this.archive = file;
+  }
+
+  /** A file as it stands in the archive: files are stored in it as they are (APPNOTE 6.3.10 §4.3.7: what a local header takes up). */
+  async fileOf(path: string): Promise<Blob> {
+    const entry = this.#entries?.get(`${this.folder}/${path}`);
+    if (!entry || !this.archive || entry.compressionMethod !== 0) throw new Error("it is not in the archive");
+    const head = new DataView(await this.archive.slice(entry.offset, entry.offset + LOCAL_HEADER).arrayBuffer());
+    const start = entry.offset + LOCAL_HEADER + head.getUint16(26, true) + head.getUint16(28, true);
+    return this.archive.slice(start, start + entry.uncompressedSize);
   }
 
   async *readBack(path: string): AsyncGenerator<Uint8Array> {
