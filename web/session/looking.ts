@@ -5,6 +5,7 @@ import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import type { FolderCount } from "../../core/finds/folder-table.ts";
 import type { IndexDesk } from "../worker/finds/index-desk.ts";
 import type { Found } from "../worker/finds/protocol.ts";
+import type { Coded } from "../worker/looking/codecs.ts";
 import type { PageAnswer, TextAnswer } from "../worker/reading/protocol.ts";
 import type { WrittenFinds } from "../worker/reading/written.ts";
 import type { Desks } from "./desks.ts";
@@ -136,6 +137,9 @@ export class Looking {
     const address = URL.createObjectURL(answer.content);
     return { address, lost, release: () => URL.revokeObjectURL(address) };
   }
+
+  /** What a film's or sound's streams are coded in; empty where that cannot be told. */
+  codecs = (found: Found): Promise<Coded[]> => this.#desks.reading.codecs(found);
 
   /** The beginning of a text. */
   text = (found: Found): Promise<TextAnswer> => this.#desks.reading.text(found);

@@ -5,6 +5,7 @@ import type { Extent } from "../../core/bytes/extents.ts";
 import { clock } from "../shared/clock.ts";
 import { nameOf } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
+import { useAnswer } from "./use-answer.ts";
 import { useContent } from "./use-content.ts";
 import { WordStage } from "./WordStage.tsx";
 
@@ -51,7 +52,7 @@ export function PlayerStage({ find }: { find: Found }) {
     { enableOnFormTags: true },
   );
   if (content && "word" in content) return <WordStage find={find} word={content.word} />;
-  if (broke) return <WordStage find={find} word={`This browser does not play it: ${broke}`} />;
+  if (broke) return <NotPlayed find={find} because={broke} />;
   const isSound = find.kind === "audio";
   return (
     <div className="@container flex size-full flex-col">
@@ -77,6 +78,7 @@ export function PlayerStage({ find }: { find: Found }) {
           </div>
         )}
       </div>
+      <Unheard find={find} />
       <div className="flex items-center gap-3 bg-base-100 px-3 py-2" role="group" aria-label="Player">
         <button type="button" className="button button-main px-2" onClick={toggle} aria-label={isPlaying ? "Pause" : "Play"}>
           {isPlaying ? <Pause className="size-5" aria-hidden="true" /> : <Play className="size-5" aria-hidden="true" />}
@@ -132,6 +134,26 @@ export function PlayerStage({ find }: { find: Found }) {
         />
       </div>
     </div>
+  );
+}
+
+/** What it is coded in, where that can be told, and why it is not played. */
+function NotPlayed({ find, because }: { find: Found; because: string }) {
+  const codecs = useAnswer((looking) => looking.codecs(find), [find.key]) ?? [];
+  const coded = codecs.length > 0 ? ` It is coded in ${codecs.map(({ words }) => words).join(" and ")}.` : "";
+  return <WordStage find={find} word={`This browser does not play it: ${because}${coded}`} />;
+}
+
+/** A film that is played without its sound says so. */
+function Unheard({ find }: { find: Found }) {
+  const codecs = useAnswer((looking) => looking.codecs(find), [find.key]) ?? [];
+  const unheard = codecs.filter(({ isSound, isDecoded }) => isSound && !isDecoded);
+  if (find.kind !== "video" || unheard.length === 0) return null;
+  return (
+    <p className="bg-base-100 px-3 pt-1.5 text-sm text-second" role="note">
+      Played without its sound: that is coded in {unheard.map(({ words }) => words).join(" and ")}, which browsers do not play. It is handed
+      over with it.
+    </p>
   );
 }
 

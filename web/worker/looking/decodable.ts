@@ -41,3 +41,15 @@ export const readerOf = (format: string): Reader | "as it stands" | "none" =>
 
 /** What decodes pictures of this format here. Null: nothing does. */
 export const decoderOf = (format: string): Decoder | null => DECODERS[format as keyof typeof DECODERS] ?? null;
+
+/** Films and sounds that browsers play once they are put into another form, by what does that here, and the bytes of them that are taken at most. */
+const PLAYERS = {
+  amr: { how: "speech", most: 12 * 1024 * 1024 },
+  aiff: { how: "samples", most: 128 * 1024 * 1024 },
+  ts: { how: "transport", most: 256 * 1024 * 1024 },
+} as const;
+
+export type Player = (typeof PLAYERS)[keyof typeof PLAYERS];
+
+/** What makes a film or sound of this format one that browsers play. Null: they play it as it is, or nothing does. */
+export const playerOf = (format: string): Player | null => PLAYERS[format as keyof typeof PLAYERS] ?? null;

@@ -1,4 +1,5 @@
-import { type Decoder, decoderOf, type Reader, readerOf } from "./decodable.ts";
+import type { Coded } from "./codecs.ts";
+import { type Decoder, decoderOf, type Player, playerOf, type Reader, readerOf } from "./decodable.ts";
 import { drawn } from "./drawing.ts";
 import { decodedText } from "./letters.ts";
 import { HTML, textOfMarkup } from "./markup.ts";
@@ -9,6 +10,16 @@ const PICTURES: Record<Decoder, (bytes: Uint8Array) => Promise<OffscreenCanvas>>
   heic: async (bytes) => (await import("./heic.ts")).decodeHeic(bytes),
   tiff: async (bytes) => (await import("./tiff.ts")).decodeTiff(bytes),
   jp2: async (bytes) => (await import("./jpeg2000.ts")).decodeJpeg2000(bytes),
+};
+
+const bytesOf = async (film: Blob | string): Promise<Uint8Array> =>
+  new Uint8Array(await (typeof film === "string" ? await fetch(film) : film).arrayBuffer());
+
+/** Films and sounds that browsers play in another form. */
+const PLAYED: Record<Player["how"], (film: Blob | string) => Promise<Blob>> = {
+  speech: async (film) => (await import("./amr.ts")).wavOfAmr(await bytesOf(film)),
+  samples: async (film) => (await import("./aiff.ts")).wavOfAiff(await bytesOf(film)),
+  transport: async (film) => (await import("./transport.ts")).asMp4(film),
 };
 
 /** Documents whose text stands in some markup, and what takes it out. */
@@ -39,6 +50,18 @@ export class DecodeDesk {
     const { decodeFrame } = await import("./film-frame.ts");
     const frame = await decodeFrame(film, side);
     return frame && drawn(frame, "image/jpeg", side);
+  }
+
+  /** A film or sound in a form that browsers play. @throws where what it is coded in is played by none */
+  async played(format: string, film: Blob | string): Promise<Blob> {
+    const player = playerOf(format);
+    if (!player) throw new Error(`nothing here plays ${format}`);
+    return PLAYED[player.how](film);
+  }
+
+  /** What a film or sound is coded in, as far as that can be told. */
+  async codecs(format: string, film: Blob | string): Promise<Coded[]> {
+    return (await import("./codecs.ts")).codecsOf(format, film);
   }
 
   /** What is written in a document. @throws where nothing here reads such */

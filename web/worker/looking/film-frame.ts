@@ -1,4 +1,5 @@
-import { ALL_FORMATS, BlobSource, CanvasSink, Input, UrlSource } from "mediabunny";
+import { CanvasSink } from "mediabunny";
+import { type Film, inputOf } from "./transport.ts";
 
 /** Part of a film's length at which a frame tells most: its first one is often black. */
 const INTO = 0.1;
@@ -6,9 +7,8 @@ const INTO = 0.1;
 const MOST_INTO = 10;
 
 /** A frame of a film, given as it is or by an address of the own server, no larger than `side`. Null: this browser does not decode what it is coded in. */
-export async function decodeFrame(film: Blob | string, side: number): Promise<OffscreenCanvas | null> {
-  const source = typeof film === "string" ? new UrlSource(film) : new BlobSource(film);
-  const input = new Input({ formats: ALL_FORMATS, source });
+export async function decodeFrame(film: Film, side: number): Promise<OffscreenCanvas | null> {
+  const input = inputOf(film);
   try {
     if (!(await input.canRead())) return null;
     const track = await input.getPrimaryVideoTrack();

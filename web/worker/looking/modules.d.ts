@@ -15,3 +15,7 @@ declare module "pdfjs-dist/image_decoders/pdf.image_decoders.mjs" {
 declare module "pdfjs-dist/build/pdf.worker.mjs" {
   export const WorkerMessageHandler: object;
 }
+
+declare module "web-amr/dist/vendor/amrnb.js" {
+  export const AMR: { _decode(amr: Uint8Array): Int16Array | null };
+}

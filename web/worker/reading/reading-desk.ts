@@ -15,10 +15,13 @@ import type { SourceRef } from "../../kept/medium.ts";
 import { Line } from "../../kept/news.ts";
 import type { IndexDesk } from "../finds/index-desk.ts";
 import { type Found, WRITTEN } from "../finds/protocol.ts";
+import type { Coded } from "../looking/codecs.ts";
+import { type Player, playerOf } from "../looking/decodable.ts";
 import type { Grant, Outcome } from "../storage/grant.ts";
 import { isServed, openGrant } from "../storage/open-grant.ts";
 import { PlaceLink } from "../storage/place-link.ts";
 import { asCopy, asParts } from "./as-blob.ts";
+import { decoders } from "./decoders.ts";
 import { giveBack } from "./give-back.ts";
 import { keptRows } from "./kept-rows.ts";
 import { drawPage, drawPreview } from "./previews.ts";
@@ -93,16 +96,15 @@ export class ReadingDesk {
   async preview(found: Found, side: number): Promise<PreviewAnswer> {
     if (!this.#opened.has(found.medium)) return null;
     return this.#looked(found, (opened) =>
-      drawPreview(
-        { find: found, contents: opened.contents, film: async () => partsOf(found, opened) ?? (await addressOf(found, opened)) },
-        side,
-      ),
+      drawPreview({ find: found, contents: opened.contents, film: () => this.#film(found, opened) }, side),
     );
   }
 
   /** A find's content for an element of the page that reads it itself. Nothing is copied where its storage is a file. */
   content = (found: Found): Promise<ContentAnswer> =>
     this.#looked(found, async (opened) => {
+      const player = playerOf(found.format);
+      if (player) return { content: await this.#inPlayedForm(found, opened, player), lost: [] };
       const lost = found.packed ? [] : holesIn(holed(found.extents, opened.source.unreadable));
       const address = opened.file ? null : await addressOf(found, opened);
       if (address) return { address, lost };
@@ -111,6 +113,26 @@ export class ReadingDesk {
         ? { content, lost }
         : { word: "It is too large to be looked at before the storage was copied: make a working copy, or hand it over." };
     });
+
+  /** What browsers do not play as it is, in a form that they do. @throws a word where that cannot be */
+  async #inPlayedForm(found: Found, opened: Opened, { most }: Player): Promise<Blob> {
+    if (found.size > most) throw new Error("It is too large to be played here: hand it over.");
+    const film = (await this.#film(found, opened)) ?? (await asCopy(found, opened.contents.of(found), mediaOf(found)));
+    if (film === null) throw new Error("It is too large to be played here: hand it over.");
+    return decoders.run((desk) => desk.played(found.format, film));
+  }
+
+  /** A film for who reads a few places of it; null where it is not to be had without a copy. */
+  #film = async (found: Found, opened: Opened): Promise<Blob | string | null> => partsOf(found, opened) ?? addressOf(found, opened);
+
+  /** What a film's or sound's streams are coded in; empty where that cannot be told. */
+  codecs = async (found: Found): Promise<Coded[]> => {
+    const told = await this.#looked(found, async (opened) => {
+      const film = await this.#film(found, opened);
+      return film === null ? [] : decoders.run((desk) => desk.codecs(found.format, film));
+    });
+    return "word" in told ? [] : told;
+  };
 
   /** The beginning of a text: what a screen can show of it. */
   text = (found: Found): Promise<TextAnswer> => this.#looked(found, ({ contents }) => textOf(found.format, contents.of(found), MOST_TEXT));
