@@ -26,6 +26,10 @@ export function viewedFiles(): Map<string, Uint8Array<ArrayBuffer>> {
   try {
     execFileSync("tar", ["-xzf", new URL("samples/files.tar.gz", import.meta.url).pathname, "-C", folder]);
     const files = new Map(readdirSync(folder).map((name) => [name, new Uint8Array(readFileSync(join(folder, name)))]));
+    const fonts = new URL("../node_modules/@fontsource-variable/atkinson-hyperlegible-mono/files/", import.meta.url).pathname;
+    const [font] = readdirSync(fonts).filter((name) => name.endsWith("latin-wght-normal.woff2"));
+    files.set("letters.woff2", new Uint8Array(readFileSync(join(fonts, font))));
+    files.set("broken.ttf", files.get("letters.woff2")?.slice(0, 5000) ?? new Uint8Array());
     files.set("lantern.svg", text(SCRIPTED));
     files.set("nested.svg", text(NESTED));
     files.set("cast.csv", text('name,part,evenings\nIlse,Lantern,12\nAna,"Moon, the",9\nMirela,<b>Crocodile</b>,11\n'));

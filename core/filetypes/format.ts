@@ -1,7 +1,7 @@
 export type Kind = "photo" | "video" | "audio" | "document" | "archive" | "database" | "app" | "other";
 
 /** How a content of a format can be looked at: the name of a way of showing it, which whoever shows it knows. */
-export type Preview = "image" | "video" | "sound" | "text" | "pages" | "list";
+export type Preview = "image" | "video" | "sound" | "text" | "pages" | "list" | "letters";
 
 /** How the files in it are got at: the name of a way of opening (core/archives/open.ts). */
 export type Opening = "zip" | "tar" | "app backup" | "gzip";

@@ -6,7 +6,7 @@ import type { FolderCount } from "../../core/finds/folder-table.ts";
 import type { IndexDesk } from "../worker/finds/index-desk.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 import type { Coded } from "../worker/looking/codecs.ts";
-import type { PageAnswer, TextAnswer } from "../worker/reading/protocol.ts";
+import type { BytesAnswer, EntriesAnswer, MarkupAnswer, PageAnswer, TextAnswer } from "../worker/reading/protocol.ts";
 import type { WrittenFinds } from "../worker/reading/written.ts";
 import type { Desks } from "./desks.ts";
 import { PreviewQueue } from "./preview-queue.ts";
@@ -143,6 +143,15 @@ export class Looking {
 
   /** The beginning of a text. */
   text = (found: Found): Promise<TextAnswer> => this.#desks.reading.text(found);
+
+  /** All bytes of something small. */
+  bytes = (found: Found): Promise<BytesAnswer> => this.#desks.reading.bytes(found);
+
+  /** What an archive or backup holds. */
+  entries = (found: Found): Promise<EntriesAnswer> => this.#desks.reading.entries(found);
+
+  /** A page of the web, as markup that only lays its text out. */
+  markup = (found: Found): Promise<MarkupAnswer> => this.#desks.reading.markup(found);
 
   /** A page of a document, counted from 1, no side of it longer than `side`. */
   page = (found: Found, number: number, side: number): Promise<PageAnswer> => this.#desks.reading.documentPage(found, number, side);

@@ -7,8 +7,28 @@ import { WordStage } from "./WordStage.tsx";
 /** Rows of a table that are laid out at once. */
 const MOST_ROWS = 1000;
 
-/** A text as it stands; comma-separated values as a table (RFC 4180). Nothing of it is taken for markup. */
+/** How a laid-out page looks: as paper, whatever the theme. */
+const PAPER =
+  "<style>body{font:16px/1.5 system-ui,sans-serif;color:#20242b;background:#fffdf7;margin:1.5rem;overflow-wrap:anywhere}td,th{padding:.2rem .6rem;border:1px solid #d9cfbc}</style>";
+
+/**
+ * A page of the web, laid out. What stands in it holds an allow-list of elements without attributes, and is shown where nothing can run (HTML §7.6,
+ * sandboxing): twice safe.
+ */
+function WebPage({ find }: { find: Found }) {
+  const answer = useAnswer((looking) => looking.markup(find), [find.key]);
+  if (!answer) return <span className="loading loading-dots m-6" role="status" aria-label="It is being read" />;
+  if ("word" in answer) return <WordStage find={find} word={answer.word} />;
+  return <iframe className="size-full border-0 bg-base-100" sandbox="" title={`Page ${nameOf(find)}`} srcDoc={PAPER + answer.markup} />;
+}
+
+/** A text; a page of the web laid out. */
 export function TextStage({ find }: { find: Found }) {
+  return find.format === "html" ? <WebPage find={find} /> : <PlainText find={find} />;
+}
+
+/** A text as it stands; comma-separated values as a table (RFC 4180). Nothing of it is taken for markup. */
+function PlainText({ find }: { find: Found }) {
   const answer = useAnswer((looking) => looking.text(find), [find.key]);
   if (!answer) return <span className="loading loading-dots m-6" role="status" aria-label="It is being read" />;
   if ("word" in answer) return <WordStage find={find} word={answer.word} />;

@@ -8,7 +8,9 @@ import { StateAndCondition } from "../shared/Marks.tsx";
 import { Modal } from "../shared/Modal.tsx";
 import { bytes, count, nameOf } from "../shared/words.ts";
 import { type Found, WRITTEN } from "../worker/finds/protocol.ts";
+import { FontStage } from "./FontStage.tsx";
 import { ImageStage } from "./ImageStage.tsx";
+import { ListStage } from "./ListStage.tsx";
 import { PagesStage } from "./PagesStage.tsx";
 import { PlayerStage } from "./PlayerStage.tsx";
 import { TextStage } from "./TextStage.tsx";
@@ -21,7 +23,8 @@ const STAGES = {
   sound: PlayerStage,
   text: TextStage,
   pages: PagesStage,
-  list: WordStage,
+  list: ListStage,
+  letters: FontStage,
 } as const;
 
 /** Things that stand side by side at most. */

@@ -2,15 +2,18 @@ import { u16, u32 } from "../../bytes/layout.ts";
 import type { ByteSource } from "../../bytes/source.ts";
 import { windowSource } from "../../bytes/window-source.ts";
 import type { FollowedType } from "../file-type.ts";
-import { type Format, format, written } from "../format.ts";
+import { type Format, format } from "../format.ts";
 import { ascii, brokenOff, some, within } from "./follow.ts";
 
 const le16 = u16(0);
 const le32 = u32(0);
-const doc = written("doc", "text", "application/msword", ["doc", "dot"]);
-const xls = written("xls", "text", "application/vnd.ms-excel", ["xls", "xlt"]);
-const ppt = written("ppt", "text", "application/vnd.ms-powerpoint", ["ppt", "pps"]);
-const msg = written("msg", "text", "application/vnd.ms-outlook");
+/** Documents of older forms: file systems of their own, of which the streams are listed. */
+const older = (name: string, media: string, endings: readonly string[] = [name]) =>
+  format(name, "document", { endings, preview: "list", media });
+const doc = older("doc", "application/msword", ["doc", "dot"]);
+const xls = older("xls", "application/vnd.ms-excel", ["xls", "xlt"]);
+const ppt = older("ppt", "application/vnd.ms-powerpoint", ["ppt", "pps"]);
+const msg = older("msg", "application/vnd.ms-outlook");
 const compoundFile = format("ole2", "document", { endings: ["ole"], preview: "list" });
 /** Streams by which a document is told, as they are named in the root storage. */
 const STREAMS: readonly (readonly [string, Format])[] = [

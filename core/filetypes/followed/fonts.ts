@@ -5,7 +5,7 @@ import { ascii, some, within } from "./follow.ts";
 
 const be16 = u16be(0);
 const be32 = u32be(0);
-const font = (name: string, media: string, endings = [name]) => format(name, "other", { endings, preview: "text", media });
+const font = (name: string, media: string, endings = [name]) => format(name, "other", { endings, preview: "letters", media });
 const ttf = font("ttf", "font/ttf");
 const otf = font("otf", "font/otf");
 const woff = font("woff", "font/woff");

@@ -30,14 +30,11 @@ const READERS = {
   rtf: "rich text",
   eml: "mail",
 } as const;
-/** Documents of older forms that nothing here reads. */
-const NOT_READ = new Set(["doc", "xls", "ppt", "msg"]);
 
 export type Reader = (typeof READERS)[keyof typeof READERS];
 
-/** What reads the text of a format: something here, nothing, or nobody since it stands there as it is. */
-export const readerOf = (format: string): Reader | "as it stands" | "none" =>
-  READERS[format as keyof typeof READERS] ?? (NOT_READ.has(format) ? "none" : "as it stands");
+/** What reads the text of a format here. Null: nobody need, it stands there as it is. */
+export const readerOf = (format: string): Reader | null => READERS[format as keyof typeof READERS] ?? null;
 
 /** What decodes pictures of this format here. Null: nothing does. */
 export const decoderOf = (format: string): Decoder | null => DECODERS[format as keyof typeof DECODERS] ?? null;

@@ -67,8 +67,18 @@ export class DecodeDesk {
   /** What is written in a document. @throws where nothing here reads such */
   async text(format: string, bytes: Uint8Array): Promise<string> {
     const reader = readerOf(format);
-    if (reader === "none" || reader === "as it stands") throw new Error(`nothing here reads the text of ${format}`);
+    if (reader === null) throw new Error(`nothing here reads the text of ${format}`);
     return TEXTS[reader](bytes, format);
+  }
+
+  /** The streams of a document of an older form: paths and bytes. */
+  async streams(bytes: Uint8Array): Promise<{ path: string; size: number }[]> {
+    return (await import("./streams.ts")).streamsOf(bytes);
+  }
+
+  /** A page of the web, as what only lays its text out. */
+  async laidOut(bytes: Uint8Array): Promise<string> {
+    return (await import("./safe-page.ts")).safePage(decodedText(bytes, false));
   }
 
   /** A page of a document, counted from 1. */

@@ -45,7 +45,7 @@ export interface Manner {
 }
 
 /** One piece of markup at a time: a comment, a section that is taken as it stands, a tag, a text, or a bracket that is none of these. */
-const PIECE =
+export const PIECE =
   /<!--[\s\S]*?(?:-->|$)|<!\[CDATA\[([\s\S]*?)(?:\]\]>|$)|<[?!][^>]*>?|<(\/?)([A-Za-z][\w:.-]*)((?:"[^"]*"|'[^']*'|[^"'<>])*)>|[^<]+|</g;
 
 /** The text of markup (XML 1.0 §3, HTML §13.2), nothing of it run or asked for: tags are cut away, and no attribute is read. */

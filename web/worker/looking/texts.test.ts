@@ -3,6 +3,7 @@ import { strToU8, zipSync } from "fflate";
 import { describe, expect, test } from "vitest";
 import { DecodeDesk } from "./decode-desk.ts";
 import { HTML, textOfMarkup, withoutReferences } from "./markup.ts";
+import { safePage } from "./safe-page.ts";
 
 const desk = new DecodeDesk();
 const text = (format: string, content: string | Uint8Array) => desk.text(format, typeof content === "string" ? strToU8(content) : content);
@@ -142,4 +143,62 @@ test("an e-mail: who, when, about what, its text, what is attached (RFC 5322 §A
 
 test("what nothing here reads is said, and is no failure of another kind", async () => {
   await expect(text("doc", "x")).rejects.toThrow("nothing here reads the text of doc");
+});
+
+describe("pages of the web are laid out by an allow-list", () => {
+  test("blocks, lists and tables stay, without any attribute; text is text", () => {
+    const page =
+      '<h1 onclick="x()">Act <em>I</em></h1><ul class=a><li>Moon &amp; barn</ul><table><tr><td width=4>1 &lt; 2</td></tr></table><br/>';
+    expect(safePage(page)).toBe("<h1>Act <em>I</em></h1><ul><li>Moon &amp; barn</ul><table><tr><td>1 &lt; 2</td></tr></table><br>");
+  });
+
+  test.each([
+    ["a script", "<p>a</p><script>steal()</script><p>b</p>", "<p>a</p><p>b</p>"],
+    ["a script that is never ended", "<p>a</p><script>steal()", "<p>a</p>"],
+    ["a redirect", '<meta http-equiv=refresh content="0;url=//x"><base href="//x"><link rel=stylesheet href=x><p>a', "<p>a"],
+    ["a form and a frame", '<form action="//x"><input name=a></form><iframe src="//x">in</iframe>b', "b"],
+    ["an image that asks for something", '<img src="//x/y.png" onerror="steal()">a', "a"],
+    ["a drawing", "<svg><script>steal()</script></svg>a", "a"],
+    ["styles that ask for something", "<style>@import '//x'</style><p style='background:url(//x)'>a", "<p>a"],
+    ["a tag in text", "&lt;script&gt;steal()&lt;/script&gt;", "&lt;script&gt;steal()&lt;/script&gt;"],
+    ["a tag within a comment, and a comment that never ends", "a<!-- <script> -->b<!-- <p>c", "ab"],
+    ["a tag in capitals, with breaks in it", "<SCRIPT\n>steal()</SCRIPT\n>a<IMG\nSRC=x>", "a"],
+    ["a bracket that is none", "1 < 2 <3", "1 &lt; 2 &lt;3"],
+    ["a title", "<head><title>Programme</title></head><body><p>a", "<p>a"],
+  ])("%s", (_, page, laid) => {
+    expect(safePage(page)).toBe(laid);
+  });
+
+  test("whatever it is made of: only elements of the list, none with an attribute", () => {
+    const pieces = [
+      "<p>",
+      "</p>",
+      "<script>",
+      "</script>",
+      '<a href="javascript:x">',
+      "<",
+      ">",
+      '"',
+      "'",
+      "&lt;",
+      "<!--",
+      "-->",
+      "<![CDATA[",
+      "]]>",
+      "<td x='>'>",
+      "=",
+      "onload",
+      "<svg/",
+      "\0",
+      "<br/>",
+      "</style>",
+      "<style>",
+    ];
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(...pieces), { maxLength: 40 }), (some) => {
+        for (const [tag] of safePage(some.join("")).matchAll(/<[^<]*>?/g)) expect(tag).toMatch(/^<\/?(p|td|br)>[^<]*$/);
+      }),
+      { numRuns: 2000 },
+    );
+  });
 });

@@ -37,10 +37,30 @@ export type PreviewAnswer = { readonly picture: Blob } | { readonly lines: reado
 /** The beginning of a text, and whether it goes on. */
 export type TextAnswer = { readonly text: string; readonly goesOn: boolean } | { readonly word: string };
 
+/** All bytes of something small, in memory that nobody else has. */
+export type BytesAnswer = { readonly bytes: Uint8Array<ArrayBuffer> } | { readonly word: string };
+
+/** A page of the web as markup that only lays its text out. */
+export type MarkupAnswer = { readonly markup: string } | { readonly word: string };
+
 /** A page of a document, and how many it has. */
 export type PageAnswer = DrawnPage | { readonly word: string };
 
 /** A content for an element of the page that reads it itself: an image, a film, a sound; and where in it zeros stand for what is lost. */
 export type ContentAnswer =
   | ({ readonly lost: readonly Extent[] } & ({ readonly content: Blob } | { readonly address: string }))
+  | { readonly word: string };
+
+/** A file in an archive, a stream in a document. `key`: what it goes by where it is a find of its own; null: it never is. */
+export interface ListedEntry {
+  readonly path: string;
+  readonly size: number;
+  /** Milliseconds since 1970. */
+  readonly modified: number | null;
+  readonly key: string | null;
+}
+
+/** What something holds: not all of it where it goes on; and what went wrong on the way, in plain words. */
+export type EntriesAnswer =
+  | { readonly entries: readonly ListedEntry[]; readonly goesOn: boolean; readonly troubles: readonly string[] }
   | { readonly word: string };

@@ -21,15 +21,27 @@ import type { Grant, Outcome } from "../storage/grant.ts";
 import { isServed, openGrant } from "../storage/open-grant.ts";
 import { PlaceLink } from "../storage/place-link.ts";
 import { asCopy, asParts } from "./as-blob.ts";
-import { decoders } from "./decoders.ts";
+import { decoders, MOST_BYTES } from "./decoders.ts";
+import { entriesIn } from "./entries.ts";
 import { giveBack } from "./give-back.ts";
 import { keptRows } from "./kept-rows.ts";
 import { drawPage, drawPreview } from "./previews.ts";
-import type { ContentAnswer, HandOverNews, HandOverResult, PageAnswer, PreviewAnswer, Target, TextAnswer } from "./protocol.ts";
+import type {
+  BytesAnswer,
+  ContentAnswer,
+  EntriesAnswer,
+  HandOverNews,
+  HandOverResult,
+  MarkupAnswer,
+  PageAnswer,
+  PreviewAnswer,
+  Target,
+  TextAnswer,
+} from "./protocol.ts";
 import { servedAt } from "./served.ts";
 import { TableDesk } from "./table-desk.ts";
 import type { PageView, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
-import { textOf } from "./texts.ts";
+import { layOf, textOf } from "./texts.ts";
 import { WrittenFinds } from "./written.ts";
 
 const NO_STORAGE: Outcome = { ok: false, because: "The storage of this medium is not open." };
@@ -136,6 +148,20 @@ export class ReadingDesk {
 
   /** The beginning of a text: what a screen can show of it. */
   text = (found: Found): Promise<TextAnswer> => this.#looked(found, ({ contents }) => textOf(found.format, contents.of(found), MOST_TEXT));
+
+  /** All bytes of something small. */
+  bytes = (found: Found): Promise<BytesAnswer> =>
+    this.#looked(found, async ({ contents }) => {
+      const content = contents.of(found);
+      if (content.size > MOST_BYTES) return { word: "It is too large to be looked at: hand it over." };
+      return { bytes: (await content.read(0, content.size)).slice() };
+    });
+
+  /** What an archive or backup holds. */
+  entries = (found: Found): Promise<EntriesAnswer> => this.#looked(found, ({ contents }) => entriesIn(found, contents));
+
+  /** A page of the web, laid out. */
+  markup = (found: Found): Promise<MarkupAnswer> => this.#looked(found, ({ contents }) => layOf(contents.of(found)));
 
   /** A page of a document, counted from 1. */
   documentPage = (found: Found, number: number, side: number): Promise<PageAnswer> =>

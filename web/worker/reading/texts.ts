@@ -3,7 +3,7 @@ import { readerOf } from "../looking/decodable.ts";
 import { decodedText } from "../looking/letters.ts";
 import { decoded, MOST_BYTES } from "./decoders.ts";
 import { isNoText } from "./first-lines.ts";
-import type { TextAnswer } from "./protocol.ts";
+import type { MarkupAnswer, TextAnswer } from "./protocol.ts";
 
 /** Letters that tell whether it is a text at all. */
 const SAMPLE = 4096;
@@ -11,8 +11,7 @@ const SAMPLE = 4096;
 /** A text's beginning, `most` bytes of it; of a document, what is written in it. */
 export async function textOf(format: string, content: ByteSource, most: number): Promise<TextAnswer> {
   const reader = readerOf(format);
-  if (reader === "none") return { word: `The text of ${format.toUpperCase()} is not read here: hand it over.` };
-  if (reader !== "as it stands") {
+  if (reader !== null) {
     if (content.size > MOST_BYTES) return { word: "It is too large to be read here: hand it over." };
     const text = await decoded(content, (desk, bytes) => desk.text(format, bytes));
     if (text === "") return { word: "Nothing is written in it that could be read." };
@@ -21,4 +20,10 @@ export async function textOf(format: string, content: ByteSource, most: number):
   const length = Math.min(most, content.size);
   const text = decodedText(await content.read(0, length), length < content.size);
   return isNoText(text.slice(0, SAMPLE)) ? { word: "It is no text, whatever its name says." } : { text, goesOn: length < content.size };
+}
+
+/** A page of the web as markup that only lays its text out: see safe-page.ts. */
+export async function layOf(content: ByteSource): Promise<MarkupAnswer> {
+  if (content.size > MOST_BYTES) return { word: "It is too large to be read here: hand it over." };
+  return { markup: await decoded(content, (desk, bytes) => desk.laidOut(bytes)) };
 }
