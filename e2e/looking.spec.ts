@@ -166,6 +166,20 @@ test("documents are read: pages, lines, tables; and what is hostile in them does
   await expect(viewer(page)).toContainText("page 2 of 3");
   await expect(viewer(page).getByRole("img", { name: "Page 2 of programme.pdf" })).toBeVisible();
   await expect.poll(yellow).toBeGreaterThan(155);
+  // Its words are found in all pages, whatever page is shown; the next one is gone to.
+  const wordsIn = viewer(page).getByRole("textbox", { name: "Words in it" });
+  await wordsIn.fill("LUMINA teatrul");
+  await wordsIn.press("Enter");
+  await expect(viewer(page)).toContainText("on page 1");
+  await expect(viewer(page)).toContainText("page 1 of 3");
+  await wordsIn.fill("e");
+  await wordsIn.press("Enter");
+  await expect(viewer(page)).toContainText("on page 1, 2, 3");
+  await wordsIn.press("Enter");
+  await expect(viewer(page)).toContainText("page 2 of 3");
+  await wordsIn.fill("lantern");
+  await wordsIn.press("Enter");
+  await expect(viewer(page)).toContainText("not on any page");
   await close(page);
 
   await look(bench, "cast.csv");

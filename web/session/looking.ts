@@ -6,7 +6,7 @@ import type { FolderCount } from "../../core/finds/folder-table.ts";
 import type { IndexDesk } from "../worker/finds/index-desk.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 import type { Coded } from "../worker/looking/codecs.ts";
-import type { BytesAnswer, EntriesAnswer, MarkupAnswer, PageAnswer, TextAnswer } from "../worker/reading/protocol.ts";
+import type { BytesAnswer, EntriesAnswer, MarkupAnswer, PageAnswer, PagesAnswer, TextAnswer } from "../worker/reading/protocol.ts";
 import type { WrittenFinds } from "../worker/reading/written.ts";
 import type { Desks } from "./desks.ts";
 import { PreviewQueue } from "./preview-queue.ts";
@@ -143,6 +143,9 @@ export class Looking {
 
   /** The beginning of a text. */
   text = (found: Found): Promise<TextAnswer> => this.#desks.reading.text(found);
+
+  /** Numbers of the pages of a document on which all of these words stand. */
+  pagesWith = (found: Found, words: string): Promise<PagesAnswer> => this.#desks.reading.pagesWith(found, words);
 
   /** All bytes of something small. */
   bytes = (found: Found): Promise<BytesAnswer> => this.#desks.reading.bytes(found);

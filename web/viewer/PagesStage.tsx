@@ -1,6 +1,8 @@
 import { useEffect, useMemo, useState } from "react";
+import { useSession } from "../session/use-session.ts";
 import { count, nameOf } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
+import type { PagesAnswer } from "../worker/reading/protocol.ts";
 import { useAnswer } from "./use-answer.ts";
 import { WordStage } from "./WordStage.tsx";
 
@@ -36,7 +38,58 @@ function DrawnPages({ find }: { find: Found }) {
         <button type="button" className="button h-8" disabled={number >= page.pages} onClick={() => setNumber(number + 1)}>
           Next page
         </button>
+        <PageSearch find={find} number={number} onPage={setNumber} />
       </div>
     </div>
   );
+}
+
+/** Words that are looked for in all pages: on how many they stand, and the way to the next one. Enter looks, and goes on. */
+function PageSearch({ find, number, onPage }: { find: Found; number: number; onPage: (page: number) => void }) {
+  const { looking } = useSession();
+  const [words, setWords] = useState("");
+  const [found, setFound] = useState<{ readonly words: string; readonly answer: PagesAnswer } | "looking" | null>(null);
+  const known = found !== null && found !== "looking" && found.words === words ? found.answer : null;
+  const goOn = (pages: readonly number[]) => {
+    const next = pages.find((page) => page > number) ?? pages.at(0);
+    if (next !== undefined) onPage(next);
+  };
+  async function search() {
+    if (known && "pages" in known) return goOn(known.pages);
+    setFound("looking");
+    const answer = await looking.pagesWith(find, words);
+    setFound({ words, answer });
+    if ("pages" in answer && !answer.pages.includes(number)) goOn(answer.pages);
+  }
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (words.trim()) void search();
+      }}
+    >
+      <input
+        type="text"
+        className="h-8 w-48 rounded-field border border-line bg-base-100 px-2"
+        aria-label="Words in it"
+        placeholder="Words in it"
+        value={words}
+        onChange={({ currentTarget }) => setWords(currentTarget.value)}
+      />
+      <span className="w-44 text-sm text-second" role="status">
+        {found === "looking" && "looking…"}
+        {known && ("word" in known ? known.word : wordsOf(known.pages))}
+      </span>
+    </form>
+  );
+}
+
+/** Pages that are named. */
+const NAMED = 6;
+
+function wordsOf(pages: readonly number[]): string {
+  if (pages.length === 0) return "not on any page";
+  if (pages.length > NAMED) return `on ${count(pages.length)} pages`;
+  return `on page ${pages.join(", ")}`;
 }

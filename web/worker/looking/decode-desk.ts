@@ -81,6 +81,17 @@ export class DecodeDesk {
     return (await import("./safe-page.ts")).safePage(decodedText(bytes, false));
   }
 
+  /** Numbers of the pages of a document on which all of these words stand. */
+  async pagesWith(bytes: Uint8Array, words: string): Promise<number[]> {
+    const { openPdf, pagesWith } = await import("./pdf.ts");
+    const document = await openPdf(bytes);
+    try {
+      return await pagesWith(document, words);
+    } finally {
+      await document.destroy();
+    }
+  }
+
   /** A page of a document, counted from 1. */
   async page(bytes: Uint8Array, number: number, side: number): Promise<DrawnPage> {
     const { drawPage, openPdf } = await import("./pdf.ts");

@@ -84,3 +84,23 @@ export async function drawPage(document: PDFDocumentProxy, number: number, side:
   page.cleanup();
   return canvas;
 }
+
+/** Pages that are searched at most. */
+const MOST_SEARCHED = 2000;
+
+/** Numbers of the pages on which all of these words stand, in any case, as far as the text of a page is there to be read. */
+export async function pagesWith(document: PDFDocumentProxy, words: string): Promise<number[]> {
+  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
+  const found: number[] = [];
+  for (let number = 1; number <= Math.min(document.numPages, MOST_SEARCHED) && wanted.length > 0; number++) {
+    const page = await document.getPage(number);
+    const { items } = await page.getTextContent();
+    const text = items
+      .map((item) => ("str" in item ? item.str + (item.hasEOL ? "\n" : "") : ""))
+      .join("")
+      .toLowerCase();
+    if (wanted.every((word) => text.includes(word))) found.push(number);
+    page.cleanup();
+  }
+  return found;
+}

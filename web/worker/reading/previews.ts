@@ -11,7 +11,7 @@ import { decoded, decoders, MOST_BYTES } from "./decoders.ts";
 import { drawing } from "./drawings.ts";
 import { firstLines } from "./first-lines.ts";
 import { MOST_PIXELS, PixelGate } from "./pixel-gate.ts";
-import type { PageAnswer, PreviewAnswer } from "./protocol.ts";
+import type { PageAnswer, PagesAnswer, PreviewAnswer } from "./protocol.ts";
 import { textOf } from "./texts.ts";
 
 /** Pixels of a picture that is decoded here: what decodes it keeps them twice. */
@@ -121,6 +121,12 @@ async function drawLines({ find, contents }: Shown): Promise<PreviewAnswer> {
 export async function drawPage(stream: ByteSource, number: number, side: number): Promise<PageAnswer> {
   if (stream.size > MOST_BYTES) return { word: "too large to be shown here: hand it over" };
   return decoded(stream, (desk, bytes) => desk.page(bytes, number, side));
+}
+
+/** Numbers of the pages of a PDF on which all of these words stand. */
+export async function searchPages(stream: ByteSource, words: string): Promise<PagesAnswer> {
+  if (stream.size > MOST_BYTES) return { word: "too large to be searched here: hand it over" };
+  return { pages: await decoded(stream, (desk, bytes) => desk.pagesWith(bytes, words)) };
 }
 
 async function drawFirstPage({ find, contents }: Shown, { name }: Format, side: number): Promise<PreviewAnswer> {

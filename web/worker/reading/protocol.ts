@@ -37,6 +37,9 @@ export type PreviewAnswer = { readonly picture: Blob } | { readonly lines: reado
 /** The beginning of a text, and whether it goes on. */
 export type TextAnswer = { readonly text: string; readonly goesOn: boolean } | { readonly word: string };
 
+/** Numbers of the pages on which what was searched for stands. */
+export type PagesAnswer = { readonly pages: readonly number[] } | { readonly word: string };
+
 /** All bytes of something small, in memory that nobody else has. */
 export type BytesAnswer = { readonly bytes: Uint8Array<ArrayBuffer> } | { readonly word: string };
 

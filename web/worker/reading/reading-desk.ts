@@ -25,7 +25,7 @@ import { decoders, MOST_BYTES } from "./decoders.ts";
 import { entriesIn } from "./entries.ts";
 import { giveBack } from "./give-back.ts";
 import { keptRows } from "./kept-rows.ts";
-import { drawPage, drawPreview } from "./previews.ts";
+import { drawPage, drawPreview, searchPages } from "./previews.ts";
 import type {
   BytesAnswer,
   ContentAnswer,
@@ -34,6 +34,7 @@ import type {
   HandOverResult,
   MarkupAnswer,
   PageAnswer,
+  PagesAnswer,
   PreviewAnswer,
   Target,
   TextAnswer,
@@ -148,6 +149,10 @@ export class ReadingDesk {
 
   /** The beginning of a text: what a screen can show of it. */
   text = (found: Found): Promise<TextAnswer> => this.#looked(found, ({ contents }) => textOf(found.format, contents.of(found), MOST_TEXT));
+
+  /** Numbers of the pages of a document on which all of these words stand. */
+  pagesWith = (found: Found, words: string): Promise<PagesAnswer> =>
+    this.#looked(found, ({ contents }) => searchPages(contents.of(found), words));
 
   /** All bytes of something small. */
   bytes = (found: Found): Promise<BytesAnswer> =>
