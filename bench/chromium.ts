@@ -6,6 +6,7 @@ import type { Readable, Writable } from "node:stream";
 
 const ARGUMENTS = [
   "--headless",
+  "--window-size=1280,800",
   "--no-sandbox",
   "--disable-gpu",
   "--disable-quic",
@@ -57,9 +58,19 @@ export class PlainChromium {
     await new Promise((loaded) => setTimeout(loaded, 1500));
   }
 
+  /** What an expression of the page comes to, once it is settled. @throws what it throws */
+  async evaluate(expression: string): Promise<unknown> {
+    const answer = (await this.#call("Runtime.evaluate", { expression, awaitPromise: true, returnByValue: true })) as {
+      result: { value?: unknown };
+      exceptionDetails?: { exception?: { description?: string } };
+    };
+    if (answer.exceptionDetails) throw new Error(answer.exceptionDetails.exception?.description ?? "the page threw");
+    return answer.result.value;
+  }
+
   /** Gives the page's file field a file. */
-  async giveFile(path: string): Promise<void> {
-    const { result } = (await this.#call("Runtime.evaluate", { expression: "document.querySelector('#image')" })) as {
+  async giveFile(path: string, field = "#image"): Promise<void> {
+    const { result } = (await this.#call("Runtime.evaluate", { expression: `document.querySelector(${JSON.stringify(field)})` })) as {
       result: { objectId: string };
     };
     await this.#call("DOM.setFileInputFiles", { files: [path], objectId: result.objectId });
@@ -67,18 +78,33 @@ export class PlainChromium {
 
   /** Largest memory that one renderer ever held, in MiB (VmHWM of proc(5)). */
   peakRendererMiB(): number {
-    const peaks = readdirSync("/proc")
+    const peaks = this.#ofProcesses((pid, command) =>
+      command.includes("--type=renderer")
+        ? Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))?.[1] ?? 0) / 1024
+        : 0,
+    );
+    return Math.max(...peaks);
+  }
+
+  /** Bytes that all of its processes had from disks until now, what the system held of them in memory among them (rchar of proc(5), sockets too). */
+  bytesRead(): number {
+    return this.#ofProcesses((pid) => Number(/rchar: (\d+)/.exec(readFileSync(`/proc/${pid}/io`, "utf8"))?.[1] ?? 0)).reduce(
+      (sum, bytes) => sum + bytes,
+      0,
+    );
+  }
+
+  #ofProcesses(ask: (pid: string, command: string) => number): number[] {
+    return readdirSync("/proc")
       .filter((name) => /^\d+$/.test(name))
       .map((pid) => {
         try {
           const command = readFileSync(`/proc/${pid}/cmdline`, "utf8");
-          if (!command.includes("--type=renderer") || !command.includes(this.#profile)) return 0;
-          return Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))?.[1] ?? 0) / 1024;
+          return command.includes(this.#profile) ? ask(pid, command) : 0;
         } catch {
           return 0; // ended meanwhile
         }
       });
-    return Math.max(...peaks);
   }
 
   async close(): Promise<void> {

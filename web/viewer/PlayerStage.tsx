@@ -13,8 +13,8 @@ const SPEEDS = [0.5, 1, 1.5, 2];
 /** Seconds that an arrow moves by. */
 const STEP = 5;
 
-/** A film or a sound, played from where it lies. */
-export function PlayerStage({ find }: { find: Found }) {
+/** A film or a sound, played from where it lies. `isInHand`: of several side by side it is the one that keys speak of. */
+export function PlayerStage({ find, isInHand }: { find: Found; isInHand: boolean }) {
   const content = useContent(find);
   const player = useRef<HTMLVideoElement>(null);
   const [at, setAt] = useState(0);
@@ -49,7 +49,7 @@ export function PlayerStage({ find }: { find: Found }) {
       else if (key === "m") toggleSound();
       else seek(at + (key === "ArrowRight" ? STEP : -STEP));
     },
-    { enableOnFormTags: true },
+    { enableOnFormTags: true, enabled: isInHand },
   );
   if (content && "word" in content) return <WordStage find={find} word={content.word} />;
   if (broke) return <NotPlayed find={find} because={broke} />;

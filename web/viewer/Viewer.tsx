@@ -32,10 +32,10 @@ const MOST_BESIDE = 4;
 /** Of them those that stay while one looks on. */
 const MOST_KEPT = MOST_BESIDE - 1;
 
-function Stage({ find }: { find: Found }) {
+function Stage({ find, isInHand }: { find: Found; isInHand: boolean }) {
   const { preview } = formatNamed(find.format);
   const One = preview === null || find.extents.length === 0 ? WordStage : STAGES[preview];
-  return <One key={find.key} find={find} />;
+  return <One key={find.key} find={find} isInHand={isInHand} />;
 }
 
 /** One find large, or up to four side by side: looked at, listened to, read, chosen. Next and previous as on the wall. */
@@ -139,7 +139,7 @@ export function Viewer({ find, facts, onClose }: { find: Found; facts: React.Rea
               {shown.map((one) => (
                 <figure key={one.key} className="flex min-h-0 min-w-0 flex-col overflow-hidden rounded-field bg-base-300">
                   <div className="min-h-0 flex-1">
-                    <Stage find={one} />
+                    <Stage find={one} isInHand={one.key === find.key} />
                   </div>
                   {shown.length > 1 && (
                     <figcaption
