@@ -129,3 +129,56 @@ test("dead sectors in a film, a picture and a paper: each says so, shows what is
   await look(bench, "backdrop.tiff");
   await expect(viewer(page).locator("img")).toBeVisible();
 });
+
+test("facts filter, groups gather, tiles grow; days with few things stand side by side and keys go where the eye does", async ({
+  bench,
+}) => {
+  const { page, finds } = bench;
+  await startWithProps(bench);
+  await expect(finds).toHaveCount(14);
+  const tops = () => finds.evaluateAll((all) => all.map((one) => Math.round(one.getBoundingClientRect().top)));
+  // Eight days, of which none has more than two things: three rows, not eight.
+  expect(new Set(await tops()).size).toBeLessThanOrEqual(3);
+  await page.getByRole("listbox", { name: "Finds" }).focus();
+  const places = await finds.evaluateAll((all) => all.map((one) => one.getBoundingClientRect().left));
+  await finds.nth(2).click();
+  await page.keyboard.press("ArrowDown");
+  const below = finds.filter({ visible: true }).and(page.locator('[class*="outline-3"]'));
+  expect(await below.evaluate((one) => one.getBoundingClientRect().left)).toBeCloseTo(places[2], 0);
+
+  await page.getByRole("button", { name: "facts" }).click();
+  const facts = page.getByRole("region", { name: "Facts" });
+  await facts.getByRole("button", { name: /^mp4/ }).click();
+  await expect.poll(() => bench.shown()).toBe(1);
+  await expect(facts.getByRole("button", { name: /^webm/ })).toContainText("1");
+  await facts.getByRole("button", { name: /^webm/ }).click();
+  await expect.poll(() => bench.shown()).toBe(2);
+  await page.getByRole("button", { name: "facts" }).click();
+  await page.getByRole("button", { name: "mp4, webm" }).click();
+  await expect.poll(() => bench.shown()).toBe(14);
+  await page.getByRole("button", { name: "facts" }).click();
+  await facts.getByRole("button", { name: /^under 10 s/ }).click();
+  // Three films and a voice note; the tone lasts longer.
+  await expect.poll(() => bench.shown()).toBe(4);
+  const { violations: ofFacts } = await new AxeBuilder({ page }).analyze();
+  expect(ofFacts.filter(({ impact }) => impact === "serious" || impact === "critical")).toEqual([]);
+  await page.getByRole("button", { name: "Show all" }).click();
+  await page.getByRole("button", { name: "facts" }).click();
+
+  await page.getByLabel("Order: newest first, by day").click();
+  await page.getByRole("radio", { name: "by folder" }).check();
+  await expect(page.getByRole("listbox", { name: "Finds" })).toContainText("/Drawings/");
+  await page.getByRole("radio", { name: "largest first" }).check();
+  await expect(finds.first()).toHaveAccessibleName(/^poster draft\.bmp/);
+  const width = () => finds.first().evaluate((one) => one.getBoundingClientRect().width);
+  const before = await width();
+  await page.getByRole("slider", { name: "size of the tiles" }).fill("300");
+  await expect.poll(width).toBeGreaterThan(before + 100);
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.filter(({ impact }) => impact === "serious" || impact === "critical")).toEqual([]);
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("radio", { name: "by folder" })).toBeHidden();
+  // Kept by the browser.
+  await page.reload();
+  await expect.poll(width).toBeGreaterThan(before + 100);
+});

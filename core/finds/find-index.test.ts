@@ -337,3 +337,32 @@ test("a find that is told anew with another content leaves its group; the others
   expect(index.alike(rows[0])).toEqual(["1:a"]);
   expect(index.ask(EVERYTHING)).toMatchObject({ all: 3, bytes: 36, kinds: { photo: 3 } });
 });
+
+test("groups: each in one place and in its order, what is in it in the order asked for; facts count with all filters but their own", () => {
+  const index = new FindIndex();
+  const put = (id: string, own: Partial<Find>) => index.put(aFind({ id, ...own }), KEPT);
+  put("a", { path: "/DCIM/Z/a.jpg", name: "a.jpg", size: 50, camera: "ZU 9", kind: "photo", format: "jpeg" });
+  put("b", { path: "/DCIM/A/b.mp4", name: "b.mp4", size: 90, camera: null, kind: "video", format: "mp4", seconds: 61 });
+  put("c", { path: "/DCIM/Z/c.png", name: "c.png", size: 70, camera: "QX 3", kind: "photo", format: "png" });
+  put("d", { path: null, name: null, size: 10, camera: "ZU 9", kind: "photo", format: "jpeg" });
+  put("e", { path: "/DCIM/A/e.mp4", name: "e.mp4", size: 120_000, camera: "QX 3", kind: "video", format: "mp4", seconds: 5 });
+  const told = (query: Partial<Query>) => {
+    const { rows, groups } = index.ask({ ...EVERYTHING, ...query });
+    return [[...rows].map((row) => index.keyOf(row).slice(2)).join(""), groups?.map(({ of, count }) => `${of} ${count}`)];
+  };
+  expect(told({ group: "folder", sort: "largest" })).toEqual(["ebcad", ["0.0|/DCIM/A/ 2", "0.0|/DCIM/Z/ 2", "0.0|? 1"]]);
+  expect(told({ group: "camera", sort: "name" })).toEqual(["ceadb", ["QX 3 2", "ZU 9 2", "null 1"]]);
+  expect(told({ group: "kind", sort: "longest" })).toEqual(["acdbe", ["photo 3", "video 2"]]);
+  expect(told({ group: "day", sort: "largest" })).toEqual(["ebcad", undefined]);
+  const { formats, bands } = index.ask({ ...EVERYTHING, formats: ["jpeg"], bands: { size: [0], length: [], pixels: [] } });
+  expect(Object.fromEntries(formats)).toEqual({ jpeg: 2, mp4: 1, png: 1 });
+  expect(bands.size).toEqual([2, 0, 0, 0, 0]);
+  expect(index.ask({ ...EVERYTHING, bands: { size: [], length: [0, 2], pixels: [] } }).bands.length).toEqual([1, 0, 1, 0, 0]);
+});
+
+test("what is in several places counts once in each fact", () => {
+  const index = new FindIndex();
+  for (const id of ["one", "two"]) index.put(aFind({ id, size: 5000, sha256: "f".repeat(64), format: "png" }), KEPT);
+  expect(index.ask({ ...EVERYTHING, formats: ["jpeg"] }).formats.get("png")).toBe(1);
+  expect(index.ask(EVERYTHING).bands.size[0]).toBe(1);
+});
