@@ -27,8 +27,10 @@ export function Picture({ find, side, fit }: { find: Found; side: number; fit: "
   if (preview === null || "word" in preview) {
     const Icon = ICONS[find.kind];
     return (
-      <div className="flex size-full flex-col items-center justify-center gap-1.5 bg-base-300 p-2 text-second">
-        <Icon className="size-8" strokeWidth={1.5} aria-hidden="true" />
+      <div
+        className={`flex size-full flex-col items-center bg-base-300 p-2 text-second ${side < SMALL ? "gap-0.5 pb-7 justify-center" : "justify-center gap-1.5"}`}
+      >
+        <Icon className={side < SMALL ? "size-6 shrink-0" : "size-8"} strokeWidth={1.5} aria-hidden="true" />
         <span className="text-xs font-semibold uppercase">{find.format}</span>
         {find.name && <span className="line-clamp-1 max-w-full text-center text-xs wrap-anywhere">{find.name}</span>}
         {preview && <span className="text-center text-xs">{side < SMALL ? preview.word.replace(/:.*/, "") : preview.word}</span>}
