@@ -58,6 +58,10 @@ export class Names<T> {
     return this.#values.push(value) - 1;
   }
 
+  get all(): readonly T[] {
+    return this.#values;
+  }
+
   at(number: number): T {
     return this.#values[number];
   }

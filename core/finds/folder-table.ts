@@ -1,4 +1,5 @@
 import type { Find } from "./find.ts";
+import { Names } from "./find-columns.ts";
 
 /** A folder of the tree that finds lie in. */
 export interface FolderCount {
@@ -34,33 +35,25 @@ function nameOfFolder(key: string): string | null {
 
 /** All folders of a job's finds, each once, by number: most finds share theirs. */
 export class FolderTable {
-  readonly #keys: string[] = [];
-  readonly #numbers = new Map<string, number>();
+  readonly #keys = new Names<string>();
 
   get length(): number {
-    return this.#keys.length;
+    return this.#keys.all.length;
   }
 
-  keyOf(number: number): string {
-    return this.#keys[number];
-  }
+  keyOf = (number: number): string => this.#keys.at(number);
 
-  numberOf(key: string): number {
-    const known = this.#numbers.get(key);
-    if (known !== undefined) return known;
-    this.#numbers.set(key, this.#keys.length);
-    return this.#keys.push(key) - 1;
-  }
+  numberOf = (key: string): number => this.#keys.numberOf(key);
 
   /** By number: is it this folder, or below it? */
   within(key: string): Uint8Array {
-    return Uint8Array.from(this.#keys, (one) => Number(one.startsWith(key)));
+    return Uint8Array.from(this.#keys.all, (one) => Number(one.startsWith(key)));
   }
 
   /** The folders right under one. `passed`: finds in each folder by number; `held`: whether nothing (0), only erased things (1) or something that is there (2) lies in it. */
   under(under: string, passed: Uint32Array, held: Uint8Array): FolderCount[] {
     const children = new Map<string, { count: number; erased: boolean; hasFolders: boolean }>();
-    for (const [number, folder] of this.#keys.entries()) {
+    for (const [number, folder] of this.#keys.all.entries()) {
       if (held[number] === 0 || !folder.startsWith(under) || folder === under) continue;
       const key = stepDown(folder, under);
       // What lies in the root itself is in the volume.
