@@ -58,12 +58,15 @@ try {
   // The card is small: on a fast machine its scan is over before it can be paused, and is begun again.
   for (let attempt = 0; attempt < 12; attempt++) {
     await button(/^(Start the scan|Scan again)$/).click();
-    await status
+    const isHalfWay = await status
       .filter({ hasText: /^[1-9]\d % / })
       .or(status.filter({ hasText: /^[1-9]\d %\d/ }))
       .first()
-      .waitFor({ timeout: 3000 })
-      .catch(() => {});
+      .waitFor({ timeout: 8000 })
+      .then(() => true)
+      .catch(() => false);
+    // It was over before it was seen.
+    if (!isHalfWay) continue;
     await button("Pause")
       .click({ timeout: 1000 })
       .catch(() => {});
