@@ -607,6 +607,13 @@ export const HOLES: readonly Hole[] = [
     tests: INDEX,
   },
   {
+    name: "a sound is read to its end to tell how long it is",
+    file: "core/filetypes/followed/frames.ts",
+    from: "counted++ < MOST_COUNTED",
+    to: "counted++ < 2 ** 31",
+    tests: SAMPLES,
+  },
+  {
     name: "a film without a length is told as one of no time",
     file: "core/filetypes/table.ts",
     from: "seconds !== null && seconds > 0 && seconds <= LONGEST_SECONDS",

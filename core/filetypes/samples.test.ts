@@ -387,6 +387,24 @@ describe("lengths by the header alone", () => {
     expect(await secondsOf(joined(ascii("#!AMR\n"), ...frames))).toBe(3);
   });
 
+  test("an hour of speech is told by its first frames: a scan that lists does not read all of it", async () => {
+    const frame = (type: number, bytes: number) => joined(Uint8Array.of((type << 3) | 4), new Uint8Array(bytes - 1));
+    const second = joined(...Array.from({ length: 50 }, (_, index) => (index % 5 === 0 ? frame(8, 6) : frame(7, 32))));
+    const bytes = joined(ascii("#!AMR\n"), ...Array.from({ length: 3600 }, () => second));
+    let read = 0;
+    const watched: ByteSource = {
+      ...memorySource(bytes),
+      read: async (offset, length) => {
+        read += length;
+        return bytes.subarray(offset, offset + length);
+      },
+    };
+    const type = typeOfHead(bytes.subarray(0, 4096));
+    const seconds = type && (await headerFacts(type, watched)).seconds;
+    expect(Math.abs((seconds ?? 0) - 3600)).toBeLessThan(40);
+    expect(read).toBeLessThan(200 * 1024);
+  });
+
   // ISO/IEC 14496-12 §8.2.2: version 1 with 64 bits; a length of all ones is not known, and §8.8.2 says that of a film in fragments.
   test("a film in fragments, with long numbers", async () => {
     const be = (...values: number[]) => joined(...values.map((value) => Uint8Array.of(value >>> 24, value >>> 16, value >>> 8, value)));

@@ -2,6 +2,7 @@ import { NO_DAY } from "./facet-counts.ts";
 import { KINDS } from "./find.ts";
 import { placesOf } from "./find-class.ts";
 import type { FindColumns, Names } from "./find-columns.ts";
+import { NAMELESS } from "./find-orders.ts";
 import type { FindGroup, Query } from "./find-query.ts";
 import type { FolderTable } from "./folder-table.ts";
 
@@ -12,8 +13,6 @@ export interface Grouping {
   readonly name: (group: number) => FindGroup["of"];
 }
 
-/** Behind every name. */
-const LAST = "\uffff";
 const byName = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
 export function groupingBy(
@@ -34,7 +33,7 @@ export function groupingBy(
     case "camera":
       return {
         of: (row) => columns.camera[row],
-        compare: (a, b) => byName(cameras.at(a) ?? LAST, cameras.at(b) ?? LAST),
+        compare: (a, b) => byName(cameras.at(a) ?? NAMELESS, cameras.at(b) ?? NAMELESS),
         name: (camera) => cameras.at(camera),
       };
     case "kind":

@@ -69,7 +69,7 @@ export class Looking {
     if ((what === "the ticket") === (behind === null)) return;
     if (behind) this.#store.setState({ ...behind, behind: null });
     else {
-      this.#previews.clear();
+      this.forget();
       this.#store.setState({ query: EVERYTHING, answer: null, selected: null, behind: { query, answer, selected } });
     }
     await this.ask({});
@@ -168,7 +168,7 @@ export class Looking {
     }
   }
 
-  /** Storage was opened: what could not be drawn before can be now. */
+  /** Storage was opened, or something else lies under the same keys: what was drawn before is drawn anew. */
   forget(): void {
     this.#previews.clear();
   }

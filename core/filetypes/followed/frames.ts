@@ -25,19 +25,22 @@ export async function overFrames(
   return { length: at, frames };
 }
 
-/** Frames that are counted to tell how long a sound is: over an hour of it. */
-const MOST_COUNTED = 250_000;
+/** Frames that are counted to tell how long a sound is: a scan that only lists must not read all of it. */
+const MOST_COUNTED = 1000;
 
-/** How long frames of that many seconds each last, from `from` on. Null: there are more than are counted. */
+/**
+ * How long frames of that many seconds each last, from `from` on: counted, and of longer sounds worked out from how many bytes the first ones take.
+ */
 export async function lastingFrames(
   source: ByteSource,
   from: number,
   lengthOf: (head: Uint8Array) => number,
   each: number,
-): Promise<number | null> {
+): Promise<number> {
   let counted = 0;
-  const { frames } = await overFrames(source, from, (head) => (counted++ < MOST_COUNTED ? lengthOf(head) : 0));
-  return counted > MOST_COUNTED ? null : frames * each;
+  const { length, frames } = await overFrames(source, from, (head) => (counted++ < MOST_COUNTED ? lengthOf(head) : 0));
+  const isCut = counted > MOST_COUNTED;
+  return frames * each * (isCut ? (source.size - from) / (length - from) : 1);
 }
 
 /** Sound of frames that follow each other: enough of them are no chance. */

@@ -22,6 +22,8 @@ const FIXED: Readonly<Record<string, string>> = { awb: "AMR wide-band", amr: "AM
 
 /** Bytes of an AVI in which its streams are told of. */
 const HEAD = 16 * 1024;
+/** Bytes of a stream with clocks whose packets tell what it is coded in. */
+const MOST_PACKETS = 8 * 1024 * 1024;
 /** A stream's header ("Multimedia Programming Interface and Data Specifications 1.0", AVI): its kind, and four letters of what it is coded in. */
 const STREAM = /strh[\s\S]{4}(vids|auds)([A-Za-z0-9]{4})/g;
 
@@ -41,7 +43,7 @@ export async function codecsOf(format: string, film: Film): Promise<Coded[]> {
     const head = new TextDecoder("latin1").decode(await film.slice(0, HEAD).arrayBuffer());
     return Array.from(head.matchAll(STREAM), ([, kind, letters]) => notDecoded(letters, kind === "auds"));
   }
-  const input = inputOf(await withoutClocks(film));
+  const input = inputOf(await withoutClocks(film, MOST_PACKETS));
   try {
     return await codecsIn(input);
   } finally {

@@ -9,7 +9,7 @@ const ALLOWED = new Set(
 );
 const VOID = new Set(["br", "hr"]);
 /** Elements whose text is not shown by a page either. */
-const UNSHOWN = new Set([...HTML.skipped, "title", "head", "select", "textarea", "datalist"]);
+const UNSHOWN = new Set([...HTML.skipped, "title", "select", "textarea", "datalist"]);
 const escaped = (text: string): string => text.replaceAll("&", "&amp;").replaceAll("<", "&lt;").replaceAll(">", "&gt;");
 
 /**
@@ -30,8 +30,7 @@ export function safePage(markup: string): string {
     if (unshown !== null) {
       if (isEnd && name === unshown) unshown = null;
     } else if (UNSHOWN.has(name)) {
-      // A head ends where a body begins, whether it says so or not.
-      if (!isEnd && name !== "head") unshown = name;
+      if (!isEnd) unshown = name;
     } else if (ALLOWED.has(name) && !(isEnd && VOID.has(name))) parts.push(isEnd ? `</${name}>` : `<${name}>`);
   }
   return parts.join("");

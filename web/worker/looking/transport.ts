@@ -11,12 +11,12 @@ const PACKET = 188;
 const CLOCK = 4;
 const SYNC = 0x47;
 
-/** The packets alone, where each has a clock before it: all of them in memory. */
-export async function withoutClocks(film: Film): Promise<Film> {
+/** The packets alone, where each has a clock before it: of so many bytes, all of them in memory. */
+export async function withoutClocks(film: Film, most = Number.POSITIVE_INFINITY): Promise<Film> {
   const blob = typeof film === "string" ? null : film;
   const head = blob && new Uint8Array(await blob.slice(0, 2 * (PACKET + CLOCK)).arrayBuffer());
   if (!blob || !head || head[0] === SYNC || head[CLOCK] !== SYNC || head[PACKET + 2 * CLOCK] !== SYNC) return film;
-  const bytes = new Uint8Array(await blob.arrayBuffer());
+  const bytes = new Uint8Array(await blob.slice(0, most).arrayBuffer());
   const packets = Math.floor(bytes.length / (PACKET + CLOCK));
   for (let packet = 0; packet < packets; packet++) {
     const from = packet * (PACKET + CLOCK) + CLOCK;
