@@ -19,6 +19,8 @@ const MAY = {
   "core/sqlite/survey": ["core/bytes", "core/sqlite/format", "core/sqlite/files", "core/sqlite/tables", "core/sqlite/free-space"],
   "core/backup": ["core/bytes"],
   "core/exports": ["core/bytes", "core/finds"],
+  // What people mean by rows, from whatever database: no scan, no interface.
+  "core/stores": ["core/bytes", "core/finds", "core/sqlite", "core/exports"],
   "core/archives": ["core/bytes", "core/work", "core/backup", "core/filesystems/tar"],
   // Archives and backups are read elsewhere: how they begin stands there once.
   "core/filetypes": ["core/bytes", "core/medium", "core/filesystems/tar", "core/backup", "core/archives"],
@@ -31,6 +33,7 @@ const MAY = {
     "core/sqlite",
     "core/archives",
     "core/exports",
+    "core/stores",
   ],
   "core/triage": [],
   "core/phones": ["core/bytes", "core/finds", "core/triage", "core/work"],

@@ -1,6 +1,6 @@
 /** A row of a database or an entry of an address book, a calendar or a message export: text that came back, not a file. */
 
-export type RecordKind = "contact" | "message" | "call" | "event" | "media" | "chat" | "row";
+export type RecordKind = "contact" | "message" | "call" | "event" | "media" | "chat" | "conversation" | "row";
 /** Unclear: there or erased, and nothing says which. */
 export type RecordState = "present" | "binned" | "erased" | "hidden" | "unclear";
 
@@ -30,14 +30,55 @@ export interface ContactValues {
   title?: string;
   note?: string;
   birthday?: string;
+  websites?: string[];
+  nickname?: string;
+  /** What keeps it from being shown, and how it is shown again. */
+  hiddenBy?: { account?: string; group?: string; sim?: boolean };
+  /** Entries of one number are shown as one person by the phone itself. */
+  together?: string;
 }
 
+/** What a message carried. `path`: as the database says. `find`: id of the find that it was bound to. */
+export interface AttachmentValues {
+  name?: string;
+  type?: string;
+  path?: string;
+  find?: string;
+}
+
+/** Out: the owner of the storage wrote it. System: nobody did ("… joined"). */
+export type Direction = "in" | "out" | "system";
+
 export interface MessageValues {
+  /** Id of the conversation's record. */
+  conversation?: string;
+  /** Who sent what came in; of what went out, whom it went to, where that is one. */
   address?: string;
   person?: string;
-  direction?: "in" | "out";
+  direction?: Direction;
   at?: string;
+  subject?: string;
   text?: string;
+  attachments?: AttachmentValues[];
+  edited?: boolean;
+  draft?: boolean;
+  /** What it said before it was edited, newest first. */
+  before?: { text: string; at?: string }[];
+}
+
+/** Members are the others, without the owner. */
+export interface ConversationValues {
+  title?: string;
+  members?: { name?: string; address?: string }[];
+  group?: boolean;
+}
+
+export interface CallValues {
+  number?: string;
+  name?: string;
+  at?: string;
+  seconds?: number;
+  direction?: "in" | "out" | "missed" | "declined" | "blocked" | "voicemail";
 }
 
 export interface EventValues {
@@ -51,7 +92,7 @@ export interface EventValues {
   attendees?: { name?: string; address: string }[];
 }
 
-export type RecordValues = ContactValues | MessageValues | EventValues;
+export type RecordValues = ContactValues | MessageValues | ConversationValues | CallValues | EventValues;
 
 export interface FoundRecord {
   /** The same for the same source and options. */
@@ -68,6 +109,9 @@ export interface FoundRecord {
   readonly rowid: number | bigint | null;
   readonly columns: Readonly<Record<string, Stored>>;
   readonly values?: RecordValues;
+  /** Of what people mean by rows: whose rows they are, and which. */
+  readonly store?: string;
+  readonly rows?: readonly string[];
   readonly evidence: readonly RecordEvidence[];
   /** What the same row held at other times, newest first. */
   readonly versions?: readonly { readonly columns: Readonly<Record<string, Stored>>; readonly evidence: RecordEvidence }[];

@@ -9,6 +9,8 @@ import type { FoundRecord } from "../finds/record.ts";
 import { DatabaseFiles } from "../sqlite/files/database-files.ts";
 import { recoverRows } from "../sqlite/recover.ts";
 import { KNOWN_TABLES } from "../sqlite/tables/known-tables.ts";
+import { Gathered } from "../stores/gathered.ts";
+import { readStores } from "../stores/read-stores.ts";
 import { type DatabaseFinds, type DatabaseSet, sourcesOf } from "./database-finds.ts";
 import type { PassBatch } from "./events.ts";
 import { LooseRows, strayRecords } from "./loose-rows.ts";
@@ -120,10 +122,15 @@ async function* readDatabase(set: DatabaseSet, contents: Contents, signal: Abort
       yield { ...NOTHING_TOLD, troubles: [named(why)], part: 1 };
       return;
     }
+    const gathered = new Gathered(find.id, find.path);
+    let fits = true;
     for await (const { rows, troubles, done, total } of recoverRows(files, KNOWN_TABLES, signal)) {
       for (const { what } of troubles) met.set(what, (met.get(what) ?? 0) + 1);
+      fits = fits && gathered.take(rows);
       yield { ...NOTHING_TOLD, rows: { find, rows }, part: total === 0 ? 1 : done / total };
     }
+    if (fits) yield* peopleIn(gathered);
+    else yield { ...NOTHING_TOLD, troubles: [named("it has too many rows to be read as messages and people: its tables are there")], part: 1 };
     // The same thing is said once, however many pages it befell.
     yield { ...NOTHING_TOLD, troubles: Array.from(met, ([what, times]) => named(what, times)), part: 1 };
   } catch (cause) {
@@ -134,6 +141,12 @@ async function* readDatabase(set: DatabaseSet, contents: Contents, signal: Abort
       part: 1,
     };
   }
+}
+
+/** What people mean by the rows of a database. */
+function* peopleIn(gathered: Gathered): Generator<Told & { part: number }> {
+  const { entries } = readStores(gathered, { mappings: [] });
+  for (let at = 0; at < entries.length; at += BATCH) yield { ...NOTHING_TOLD, records: entries.slice(at, at + BATCH), part: 1 };
 }
 
 /** Entries of an address book, a calendar or a message export. */

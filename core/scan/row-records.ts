@@ -1,6 +1,7 @@
 import type { Find } from "../finds/find.ts";
-import { type FoundRecord, NAMELESS, type RecordEvidence } from "../finds/record.ts";
-import { byName, type Row, type RowEvidence } from "../sqlite/rows/row.ts";
+import type { FoundRecord } from "../finds/record.ts";
+import { byName, type Row } from "../sqlite/rows/row.ts";
+import { placeOf, rowIdOf } from "../stores/row-ids.ts";
 
 /** Rows of one database in the order in which they are told; those of stray pages are of none. Their values are read when they are asked for. */
 export interface FoundRows {
@@ -8,22 +9,12 @@ export interface FoundRows {
   readonly rows: readonly Row[];
 }
 
-const FILE_LETTER = { main: "", wal: "w", journal: "j" } as const;
-const placeOf = ({ what, page, at, file }: RowEvidence): RecordEvidence => ({
-  pass: "databases",
-  what,
-  page: page === 0 ? null : page,
-  file,
-  at,
-});
-
 /** A row as a record of the database find that holds it. */
 export function recordOf(row: Row, find: Find | null): FoundRecord {
-  const [first] = row.evidence;
   const { name, nameless } = row.table;
   const { among } = row;
   return {
-    id: `${find?.id ?? "stray"}.${FILE_LETTER[first.file]}${first.at.toString(16)}.${nameless === undefined ? name : NAMELESS + nameless}`,
+    id: rowIdOf(row, find?.id ?? null),
     kind: "row",
     state: row.state,
     condition: row.condition,

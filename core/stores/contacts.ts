@@ -1,0 +1,243 @@
+import type { ContactValues, RecordState } from "../finds/record.ts";
+import { ROWID, keyOf, type Gathered, type StoreRow, type StoreTable, textOf } from "./gathered.ts";
+import { type Entry, entryOf, known, madeEntry, type Store } from "./store.ts";
+
+/**
+ * Kinds of rows of `data` (ContactsContract.CommonDataKinds), by the end of their MIME type; and the number that each has in an address book that
+ * the provider made new (ContactsDatabaseHelper; from memory), for one whose own list is lost.
+ */
+const KINDS = {
+  email: ["/email_v2", 1],
+  nickname: ["/nickname", 3],
+  organization: ["/organization", 4],
+  phone: ["/phone_v2", 5],
+  name: ["/name", 7],
+  address: ["/postal-address_v2", 8],
+  photo: ["/photo", 10],
+  group: ["/group_membership", 11],
+  note: ["/note", 12],
+  website: ["/website", 13],
+  event: ["/contact_event", 14],
+} as const satisfies Record<string, readonly [string, number]>;
+type Kind = keyof typeof KINDS;
+
+/** CommonDataKinds.Phone, Email and StructuredPostal: TYPE. */
+const PHONE_TYPES: Record<string, string> = { 1: "home", 2: "mobile", 3: "work", 4: "work fax", 5: "home fax", 6: "pager", 7: "other", 12: "main" };
+const MAIL_TYPES: Record<string, string> = { 1: "home", 2: "work", 3: "other", 4: "mobile" };
+/** CommonDataKinds.Event.TYPE_BIRTHDAY */
+const BIRTHDAY = "3";
+
+/** The address book (Android Open Source Project, ContactsContract: RawContacts, Data, Groups, Settings; and ContactsDatabaseHelper). */
+export const CONTACTS: Store = {
+  name: "contacts",
+  read(gathered) {
+    const raw = gathered.table("raw_contacts", "display_name");
+    const data = gathered.table("data", "raw_contact_id", "mimetype_id", "data1");
+    return raw || data ? new AddressBook(gathered, raw, data).entries() : [];
+  },
+};
+
+class AddressBook {
+  readonly #gathered: Gathered;
+  readonly #raw: StoreTable | null;
+  readonly #data: StoreTable | null;
+  readonly #kinds: ReadonlyMap<string, Kind>;
+  readonly #shown: Showing;
+
+  constructor(gathered: Gathered, raw: StoreTable | null, data: StoreTable | null) {
+    this.#gathered = gathered;
+    this.#raw = raw;
+    this.#data = data;
+    this.#kinds = kindsOf(gathered);
+    this.#shown = new Showing(gathered);
+  }
+
+  entries(): Entry[] {
+    const entries: Entry[] = [];
+    const told = new Set<string>();
+    const nameless: StoreRow[] = [];
+    const raw = this.#raw;
+    for (const row of raw?.rows ?? []) {
+      const key = keyOf(row.row.rowid ?? undefined);
+      if (key === null) {
+        nameless.push(row);
+        continue;
+      }
+      // Of one id there is one contact: the row that is there, or the best copy of what was erased.
+      if (told.has(key) || raw?.first(ROWID, row.row.rowid ?? undefined) !== row) continue;
+      told.add(key);
+      entries.push(this.#contact(row, this.#parts(key, row.isThere)));
+    }
+    const left = this.#orphans(told);
+    // A contact whose own id is lost is known by its name.
+    for (const row of nameless) {
+      const name = raw?.text(row, "display_name");
+      const same = name ? left.filter((one) => one.name === name) : [];
+      if (same.length === 1) {
+        left.splice(left.indexOf(same[0]), 1);
+        entries.push(this.#contact(row, same[0].parts));
+      } else if (name && !entries.some((entry) => (entry.values as ContactValues).name === name)) entries.push(this.#contact(row, []));
+    }
+    for (const { key, parts } of left) {
+      const values = this.#values(undefined, parts);
+      // A single part without a name is a number that says nothing of whose it is: it is told as it stands.
+      if (!values.name && !values.phones?.length && !values.emails?.length) continue;
+      const made = madeEntry(CONTACTS.name, "contact", this.#gathered, key, "erased", values);
+      entries.push({ ...made, condition: "damaged", rows: parts.map(({ id }) => id), evidence: parts[0].evidence });
+    }
+    return entries;
+  }
+
+  /** Rows of data of a contact. Of one that is there: what is there. */
+  #parts(key: string, isThere: boolean): StoreRow[] {
+    const data = this.#data;
+    if (!data) return [];
+    const rows = data.find("raw_contact_id", key).filter((row) => row.isThere === isThere || !isThere);
+    return isThere ? rows : eachOnce(rows);
+  }
+
+  /** What is left of contacts whose own row is gone. */
+  #orphans(told: ReadonlySet<string>): { key: string; name: string | undefined; parts: StoreRow[] }[] {
+    const data = this.#data;
+    if (!data) return [];
+    return Array.from(data.by(data.column("raw_contact_id")), ([key, rows]) => ({ key, parts: eachOnce(rows) }))
+      .filter(({ key }) => !told.has(key))
+      .map(({ key, parts }) => ({ key, parts, name: this.#values(undefined, parts).name }));
+  }
+
+  #contact(row: StoreRow, parts: readonly StoreRow[]): Entry {
+    const values = this.#values(row, parts);
+    let state: RecordState | undefined;
+    if (row.isThere) {
+      const isBinned = this.#raw?.number(row, "deleted") === 1;
+      const hiddenBy = isBinned ? null : this.#shown.hiddenBy(this.#raw as StoreTable, row, this.#groups(parts));
+      if (hiddenBy) values.hiddenBy = hiddenBy;
+      state = isBinned ? "binned" : hiddenBy ? "hidden" : undefined;
+    }
+    return entryOf(CONTACTS.name, "contact", this.#gathered, [row, ...parts], values, state);
+  }
+
+  #kindOf(row: StoreRow): Kind | undefined {
+    return this.#kinds.get(this.#data?.text(row, "mimetype_id") ?? "");
+  }
+
+  #groups(parts: readonly StoreRow[]): string[] {
+    return parts.flatMap((row) => (this.#kindOf(row) === "group" ? (this.#data?.text(row, "data1") ?? []) : []));
+  }
+
+  #values(row: StoreRow | undefined, parts: readonly StoreRow[]): ContactValues {
+    const of = (kind: Kind) => parts.filter((part) => this.#kindOf(part) === kind);
+    const text = (part: StoreRow | undefined, column: string) => (part && this.#data?.text(part, column)) || undefined;
+    const [name] = of("name");
+    const [organization] = of("organization");
+    const named = text(name, "data1") ?? ([text(name, "data2"), text(name, "data3")].filter(Boolean).join(" ") || undefined);
+    const own = row && textOf(this.#raw?.get(row, "display_name"));
+    const typed = (part: StoreRow, types: Record<string, string>) => text(part, "data3") ?? types[text(part, "data2") ?? ""];
+    const birthday = of("event").find((part) => text(part, "data2") === BIRTHDAY);
+    return known({
+      name: named ?? own ?? undefined,
+      given: text(name, "data2"),
+      family: text(name, "data3"),
+      phones: of("phone").flatMap((part) => {
+        const number = text(part, "data1") ?? text(part, "data4");
+        return number ? [known({ number, type: typed(part, PHONE_TYPES) })] : [];
+      }),
+      emails: of("email").flatMap((part) => {
+        const address = text(part, "data1");
+        return address ? [known({ address, type: typed(part, MAIL_TYPES) })] : [];
+      }),
+      addresses: of("address").map((part) =>
+        known({
+          street: text(part, "data4") ?? text(part, "data1"),
+          city: text(part, "data7"),
+          region: text(part, "data8"),
+          postcode: text(part, "data9"),
+          country: text(part, "data10"),
+        }),
+      ),
+      organization: text(organization, "data1"),
+      title: text(organization, "data4"),
+      note: text(of("note")[0], "data1"),
+      nickname: text(of("nickname")[0], "data1"),
+      websites: nonEmpty(of("website").flatMap((part) => text(part, "data1") ?? [])),
+      birthday: text(birthday, "data1"),
+      together: row && keyOf(this.#raw?.get(row, "contact_id")) ? `${this.#gathered.database}~${keyOf(this.#raw?.get(row, "contact_id"))}` : undefined,
+    });
+  }
+}
+
+const nonEmpty = <T>(list: T[]): T[] | undefined => (list.length > 0 ? list : undefined);
+
+/** Copies of one row, in older pages and logs, are one. */
+function eachOnce(rows: readonly StoreRow[]): StoreRow[] {
+  const seen = new Set<string>();
+  return rows.filter((row) => {
+    const { rowid } = row.row;
+    const key = rowid === null ? JSON.stringify(row.values.map((value) => keyOf(value))) : `#${rowid}`;
+    return !seen.has(key) && seen.add(key);
+  });
+}
+
+/** What each number of a kind of data means: by the database's own list, or by the numbers of a new one. */
+function kindsOf(gathered: Gathered): ReadonlyMap<string, Kind> {
+  const kinds = new Map<string, Kind>();
+  const list = gathered.table("mimetypes", "mimetype");
+  for (const row of list?.rows ?? []) {
+    const type = list?.text(row, "mimetype") ?? "";
+    const number = keyOf(row.row.rowid ?? undefined);
+    const kind = (Object.keys(KINDS) as Kind[]).find((one) => type.endsWith(KINDS[one][0]));
+    if (kind && number !== null && !kinds.has(number)) kinds.set(number, kind);
+  }
+  if (kinds.size > 0) return kinds;
+  return new Map((Object.keys(KINDS) as Kind[]).map((kind) => [String(KINDS[kind][1]), kind]));
+}
+
+/** Which contacts a phone shows, and why it does not show the others. */
+class Showing {
+  readonly #groups: StoreTable | null;
+  readonly #accounts: StoreTable | null;
+  readonly #settings: StoreTable | null;
+  readonly #visible: StoreTable | null;
+  readonly #contacts: StoreTable | null;
+
+  constructor(gathered: Gathered) {
+    this.#groups = gathered.table("groups", "group_visible");
+    this.#accounts = gathered.table("accounts", "account_name");
+    this.#settings = gathered.table("settings", "ungrouped_visible");
+    this.#visible = gathered.table("visible_contacts", "_id");
+    this.#contacts = gathered.table("contacts", "in_visible_group");
+  }
+
+  /** @returns null where it is shown, or nothing says that it is not */
+  hiddenBy(raw: StoreTable, row: StoreRow, groups: readonly string[]): ContactValues["hiddenBy"] | null {
+    if (this.#isShown(raw, row, groups)) return null;
+    const accountRow = this.#accounts?.first("_id", raw.get(row, "account_id"));
+    const account = (accountRow && this.#accounts?.text(accountRow, "account_name")) ?? raw.text(row, "account_name");
+    const isSim = accountRow !== undefined && this.#accounts?.number(accountRow, "sim_slot_index") !== undefined;
+    const group = groups.flatMap((id) => {
+      const one = this.#groups?.first("_id", id);
+      return one && this.#groups?.number(one, "group_visible") === 0 ? (this.#groups?.text(one, "title") ?? []) : [];
+    })[0];
+    return known({ account, group, ...(isSim && { sim: true }) });
+  }
+
+  #isShown(raw: StoreTable, row: StoreRow, groups: readonly string[]): boolean {
+    const contact = raw.get(row, "contact_id");
+    if (keyOf(contact) === null) return true;
+    if (this.#visible && this.#visible.rows.some(({ isThere }) => isThere)) return this.#visible.first("_id", contact)?.isThere === true;
+    const own = this.#contacts?.first("_id", contact);
+    if (own?.isThere) return this.#contacts?.number(own, "in_visible_group") !== 0;
+    return this.#isShownByRule(raw, row, groups);
+  }
+
+  /** Where the provider's own list is lost, its rule: a shown group, or an account whose ungrouped contacts are shown, or none. */
+  #isShownByRule(raw: StoreTable, row: StoreRow, groups: readonly string[]): boolean {
+    const known = groups.flatMap((id) => this.#groups?.first("_id", id) ?? []);
+    if (known.length > 0) return known.some((one) => this.#groups?.number(one, "group_visible") !== 0);
+    const account = this.#accounts?.first("_id", raw.get(row, "account_id"));
+    const name = (account && this.#accounts?.text(account, "account_name")) ?? raw.text(row, "account_name");
+    if (name === undefined) return true;
+    const setting = this.#settings?.first("account_name", name);
+    return !setting || this.#settings?.number(setting, "ungrouped_visible") !== 0;
+  }
+}

@@ -1,0 +1,81 @@
+import { keyOf } from "../gathered.ts";
+import type { PickedText } from "./pick-text.ts";
+import type { PickedTime } from "./pick-time.ts";
+import { isCategory, type Profile } from "./profile.ts";
+import { entropy } from "./statistics.ts";
+import type { Surveyed } from "./survey.ts";
+import { hints } from "./words.ts";
+
+/** Which values of a flag say that a row came in, where no sender tells. */
+export interface Orientation {
+  readonly in: ReadonlySet<string>;
+  readonly out: ReadonlySet<string>;
+  readonly sureness: number;
+  readonly why: string;
+}
+
+interface FlagKeys {
+  readonly profile: Profile;
+  readonly keys: readonly (string | null)[];
+}
+
+/** Words that stand in a column for a direction, as they are usual in several languages. */
+const SAID_IN = /^(in|incoming|inbound|inbox|received?|rx|recv|recibido|entrante|empfangen|eingehend|them|other|peer)$/i;
+const SAID_OUT = /^(out|outgoing|outbound|outbox|sent|send|tx|enviado|saliente|gesendet|ausgehend|me|self|mine|own|failed|queued)$/i;
+
+export function orientation(messages: Surveyed, flag: FlagKeys, talks: readonly (string | null)[], text: PickedText, time: PickedTime): Orientation | null {
+  const counts = new Map<string, number>();
+  for (const key of flag.keys) counts.set(key ?? "", (counts.get(key ?? "") ?? 0) + 1);
+  const values = [...counts.keys()];
+  const said = new Map(values.map((value) => [value, SAID_IN.test(value) ? "in" : SAID_OUT.test(value) ? "out" : null]));
+  if ([...said.values()].includes("in") && [...said.values()].includes("out"))
+    return { in: namesOf(said, "in"), out: namesOf(said, "out"), sureness: 1, why: "its values say so" };
+  const { name } = flag.profile.column;
+  const numbered = values.length === 2 && values.every((value) => value === "0" || value === "1" || value === "");
+  const [yes, no] = [values.find((value) => value === "1"), values.find((value) => value !== "1")];
+  if (numbered && yes !== undefined && no !== undefined) {
+    if (hints(name, "out") && !hints(name, "in")) return { in: new Set([no]), out: new Set([yes]), sureness: 1, why: "its name says so" };
+    if (hints(name, "in") && !hints(name, "out")) return { in: new Set([yes]), out: new Set([no]), sureness: 1, why: "its name says so" };
+  }
+  const main = values.filter((value) => (counts.get(value) ?? 0) >= flag.keys.length * 0.12);
+  if (main.length !== 2) return null;
+  const votes = main.map((value) => outness(messages, flag, value, main, talks, text, time));
+  const [a, b] = votes;
+  const difference = Math.abs(a - b);
+  // Where nothing tells, the smaller number is what came in: common practice (1: in, 2: out), no source.
+  const out = difference > 0.05 ? (a > b ? main[0] : main[1]) : main.sort((x, y) => Number(x) - Number(y))[1];
+  const came = main.find((value) => value !== out) ?? main[0];
+  return {
+    in: new Set([came]),
+    out: new Set(values.filter((value) => value !== came)),
+    sureness: Math.min(0.9, difference * 1.5),
+    why: difference > 0.05 ? "what went out has more states, what came in has rows of one side only" : "nothing tells which side it is: it is as it usually is",
+  };
+}
+
+const namesOf = (said: ReadonlyMap<string, string | null>, side: string): ReadonlySet<string> =>
+  new Set([...said].filter(([, one]) => one === side).map(([key]) => key));
+
+/** How much rows with a value look like sent ones: they have more states; conversations with one side only are of those that come in. */
+function outness(
+  messages: Surveyed,
+  flag: FlagKeys,
+  value: string,
+  main: readonly string[],
+  talks: readonly (string | null)[],
+  text: PickedText,
+  time: PickedTime,
+): number {
+  const rows = flag.keys.flatMap((key, index) => ((key ?? "") === value ? [index] : []));
+  let score = 0;
+  const taken = new Set([flag.profile, ...text.profiles, ...time.profiles].map((one) => one.column.at));
+  for (const profile of messages.profiles) {
+    if (taken.has(profile.column.at) || !isCategory(profile)) continue;
+    const keys = rows.map((index) => keyOf(profile.column.values[index]) ?? "");
+    score += Math.min(0.4, entropy(keys) * 0.25);
+  }
+  const sides = new Map<string, Set<string>>();
+  for (const [index, talk] of talks.entries()) if (talk !== null && main.includes(flag.keys[index] ?? "")) sides.set(talk, (sides.get(talk) ?? new Set()).add(flag.keys[index] ?? ""));
+  const oneSided = [...sides.values()].filter((some) => some.size === 1 && some.has(value)).length;
+  return score - Math.min(0.5, oneSided * 0.1);
+}

@@ -1,0 +1,127 @@
+import type { Value } from "../../sqlite/format/record.ts";
+import type { Step } from "./mapping.ts";
+import { isMedia, isProse } from "./looks.ts";
+import { fieldsOf, type LengthForm, stepped } from "./steps.ts";
+
+/** Values that are taken apart to learn how they are packed. */
+const MOST_READ = 300;
+/** So many of them must open in one way. */
+const MOSTLY = 0.9;
+/** Ways into one column that are followed. */
+const MOST_LEAVES = 40;
+const MOST_DEPTH = 4;
+
+/** Ways into what a column holds: texts in bytes, JSON, fields behind their lengths. The empty way is the column as it stands. */
+export function waysInto(values: readonly (Value | undefined)[]): Step[][] {
+  const some = values.filter((value): value is string | Uint8Array => (typeof value === "string" && value !== "") || (value instanceof Uint8Array && value.length > 0));
+  if (some.length === 0) return [[]];
+  const step = Math.max(1, Math.floor(some.length / MOST_READ));
+  const read = some.filter((_, index) => index % step === 0).slice(0, MOST_READ * 2);
+  const blobs = read.filter((value): value is Uint8Array => value instanceof Uint8Array);
+  const bytes = blobs.length > read.length / 2 ? bytesWays(blobs) : textWays(read.filter((value) => typeof value === "string"));
+  return [[], ...bytes];
+}
+
+const shareOf = <T>(list: readonly T[], is: (one: T) => boolean): number => list.filter(is).length / Math.max(1, list.length);
+
+function textWays(texts: readonly string[]): Step[][] {
+  if (shareOf(texts, (text) => /^\s*[[{]/.test(text)) >= MOSTLY) return jsonWays(texts, []);
+  // Long runs of these letters without a space, that come apart into readable bytes, are packed twice.
+  if (shareOf(texts, (text) => text.length >= 8 && text.length % 4 === 0 && /^[A-Za-z0-9+/]+={0,2}$/.test(text)) >= MOSTLY) {
+    const blobs = texts.map((text) => stepped(text, ["base64"])).filter((value): value is Uint8Array => value instanceof Uint8Array);
+    return bytesWays(blobs).map((way) => ["base64" as const, ...way]);
+  }
+  return [];
+}
+
+const isReadable = (text: unknown): boolean => typeof text === "string" && !/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffd]/.test(text);
+
+function bytesWays(blobs: readonly Uint8Array[]): Step[][] {
+  if (blobs.length === 0 || shareOf(blobs, isMedia) > 0.5) return [];
+  const opened = (steps: Step[]) => blobs.map((blob) => stepped(blob, steps));
+  const reads = (steps: Step[]) => shareOf(opened(steps), isReadable);
+  if (reads(["utf8"]) >= MOSTLY) {
+    const texts = opened(["utf8"]).filter((text): text is string => typeof text === "string");
+    const inside = textWays(texts);
+    return inside.length > 0 ? inside.map((way) => ["utf8" as const, ...way]) : [["utf8"]];
+  }
+  for (const unpack of ["inflate", "gunzip"] as const) {
+    const inner = opened([unpack]).filter((value): value is Uint8Array => value instanceof Uint8Array);
+    if (inner.length >= blobs.length * MOSTLY) return bytesWays(inner).map((way) => [unpack, ...way]);
+  }
+  const fields = fieldWays(blobs);
+  if (fields.length > 0) return fields;
+  for (const wide of ["utf16le", "utf16be"] as const)
+    if (shareOf(blobs, ({ length }) => length % 2 === 0) >= MOSTLY && shareOf(opened([wide]), (text) => isReadable(text) && typeof text === "string" && looksWritten(text)) >= MOSTLY) return [[wide]];
+  return prefixedWays(blobs) ?? (shareOf(opened(["longest"]), (text) => typeof text === "string") >= 0.5 ? [["longest"]] : []);
+}
+
+/** Letters of few blocks, as what is written has: chance has them from everywhere. */
+const looksWritten = (text: string): boolean => {
+  const letters = [...text];
+  return new Set(letters.map((letter) => Math.floor((letter.codePointAt(0) ?? 0) / 256))).size <= Math.max(3, letters.length / 8);
+};
+
+function prefixedWays(blobs: readonly Uint8Array[]): Step[][] | null {
+  let best: { steps: Step[]; score: number } | null = null;
+  for (const form of ["u32le", "u32be", "u16le", "u16be", "u8", "varint"] as const satisfies readonly LengthForm[])
+    for (let skip = 0; skip <= 16; skip++) {
+      const steps: Step[] = [{ prefixed: form, skip }, "utf8"];
+      const texts = blobs.map((blob) => stepped(blob, steps));
+      const score = shareOf(texts, (text) => isReadable(text) && typeof text === "string" && (text === "" || isProse(text) || text.length > 1));
+      const prose = shareOf(texts, (text) => typeof text === "string" && isProse(text));
+      if (score >= 0.97 && prose > 0.4 && (!best || score + prose > best.score)) best = { steps, score: score + prose };
+    }
+  return best ? [best.steps] : null;
+}
+
+/** Every value of a JSON text by its pointer (RFC 6901); lists are ways of their own, as they stand. */
+function jsonWays(texts: readonly string[], before: Step[]): Step[][] {
+  const counts = new Map<string, number>();
+  let read = 0;
+  for (const text of texts) {
+    let value: unknown;
+    try {
+      value = JSON.parse(text);
+    } catch {
+      continue;
+    }
+    read++;
+    for (const pointer of leaves(value, "", 0)) counts.set(pointer, (counts.get(pointer) ?? 0) + 1);
+  }
+  if (read < texts.length * MOSTLY) return [];
+  return [...counts].sort((a, b) => b[1] - a[1]).slice(0, MOST_LEAVES).map(([pointer]) => [...before, { json: pointer }]);
+}
+
+function* leaves(value: unknown, pointer: string, depth: number): Generator<string> {
+  if (Array.isArray(value) || typeof value !== "object" || value === null || depth >= MOST_DEPTH) {
+    if (pointer !== "") yield pointer;
+    return;
+  }
+  for (const key of Object.keys(value).slice(0, MOST_LEAVES))
+    yield* leaves((value as Record<string, unknown>)[key], `${pointer}/${key.replaceAll("~", "~0").replaceAll("/", "~1")}`, depth + 1);
+}
+
+/** Fields behind their numbers and lengths (Protocol Buffers encoding), by the way to each. */
+function fieldWays(blobs: readonly Uint8Array[]): Step[][] {
+  const taken = blobs.map((blob) => fieldsOf(blob));
+  if (shareOf(taken, (fields) => fields !== null && fields.length > 0 && fields.length < 64) < MOSTLY) return [];
+  const ways: Step[][] = [];
+  const follow = (all: readonly Uint8Array[], path: readonly number[]) => {
+    if (path.length >= MOST_DEPTH || ways.length >= MOST_LEAVES) return;
+    const numbers = new Set<number>();
+    const fields = all.map((one) => fieldsOf(one) ?? []);
+    for (const some of fields) for (const { number } of some) numbers.add(number);
+    if (numbers.size > 64) return;
+    for (const number of numbers) {
+      const values = fields.flatMap((some) => some.find((one) => one.number === number)?.value ?? []);
+      const inner = values.filter((value): value is Uint8Array => value instanceof Uint8Array);
+      const way: Step = { field: [...path, number] };
+      if (inner.length < values.length / 2) ways.push([way]);
+      else if (shareOf(inner, (bytes) => isReadable(stepped(bytes, ["utf8"]))) >= MOSTLY) ways.push([way, "utf8"]);
+      else follow(inner, [...path, number]);
+    }
+  };
+  follow(blobs, []);
+  return ways;
+}

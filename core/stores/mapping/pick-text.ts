@@ -1,0 +1,120 @@
+import { keyOf, ROWID, valueOf } from "../gathered.ts";
+import type { MappedValue } from "./mapping.ts";
+import type { PickedTime } from "./pick-time.ts";
+import { type Profile, proseScore } from "./profile.ts";
+import { type Surveyed, valueAs } from "./survey.ts";
+import { stepped } from "./steps.ts";
+import { hints } from "./words.ts";
+
+export interface PickedText {
+  readonly values: readonly MappedValue[];
+  /** Columns of the messages that it was taken from: they are nothing else. */
+  readonly profiles: readonly Profile[];
+  /** Another table that holds it: its column that names the message, and the message's column that it names. */
+  readonly joined: { readonly table: Surveyed; readonly key: string; readonly own: string } | null;
+  readonly texts: readonly (string | null)[];
+  readonly score: number;
+  readonly why: string;
+}
+
+/** A text of one's own that reads so well is not looked for elsewhere. */
+const GOOD = 0.3;
+
+const textAt = (value: unknown): string | null => (typeof value === "string" && value !== "" ? value : null);
+
+const scoreOf = (profile: Profile, rows: number): number => {
+  const { column } = profile;
+  const pointer = column.steps.flatMap((step) => (typeof step === "object" && "json" in step ? [step.json] : [])).join(" ");
+  const name = pointer || column.name;
+  const hint = (hints(name, "text") ? 0.12 : 0) - (hints(name, "title") && !hints(name, "text") ? 0.1 : 0);
+  const score = proseScore(profile);
+  return score === 0 ? 0 : score * (0.5 + 0.5 * Math.min(1, profile.filled / Math.max(1, rows * 0.5))) + hint * score;
+};
+
+/** Which column holds what was written: words, seldom the same twice; in the messages themselves or beside them. */
+export function pickText(messages: Surveyed, others: readonly Surveyed[], time: PickedTime): PickedText | null {
+  const own = ownText(messages);
+  if (own && own.score >= GOOD) return own;
+  const beside = besideText(messages, others, time);
+  if (!own || (beside && beside.score > own.score)) return beside ?? own;
+  return own;
+}
+
+function ownText(messages: Surveyed): PickedText | null {
+  const rows = messages.sample.length;
+  const scored = messages.profiles
+    .map((profile) => ({ profile, score: scoreOf(profile, rows) }))
+    .filter(({ score }) => score > 0.12)
+    .sort((a, b) => b.score - a.score);
+  if (scored.length === 0) return null;
+  const chosen = [scored[0].profile];
+  const texts = scored[0].profile.column.values.map(textAt);
+  // What is written under a picture may stand elsewhere than what is written alone.
+  for (const { profile } of scored.slice(1)) {
+    const more = profile.column.values.map(textAt);
+    const filled = more.filter((text) => text !== null).length;
+    const alone = more.filter((text, index) => text !== null && texts[index] === null).length;
+    const sameWay = profile.column.steps.length > 0 && profile.column.at === chosen[0].column.at;
+    if (alone < filled * (sameWay ? 0.5 : 0.8) || chosen.length >= 4) continue;
+    if (!sameWay && !hints(profile.column.name, "text")) continue;
+    chosen.push(profile);
+    for (const [index, text] of more.entries()) texts[index] ??= text;
+  }
+  return {
+    values: chosen.map(({ column }) => valueAs("m", column)),
+    profiles: chosen,
+    joined: null,
+    texts,
+    score: scored[0].score,
+    why: chosen[0].column.steps.length > 0 ? "packed, and unpacked it reads as words" : "reads as words, seldom the same twice",
+  };
+}
+
+/** Rows beside the messages that hold their text: each names one, and has no time of its own. */
+function besideText(messages: Surveyed, others: readonly Surveyed[], time: PickedTime): PickedText | null {
+  let best: PickedText | null = null;
+  for (const table of others) {
+    if (table.source === messages.source || table.source.tables.length > 1) continue;
+    const [prose] = table.profiles.map((profile) => ({ profile, score: proseScore(profile) })).sort((a, b) => b.score - a.score);
+    if (!prose || prose.score < 0.2) continue;
+    if (table.profiles.some(({ clock, filled, known }) => clock && filled >= known * 0.9 && clock.unit !== "day")) continue;
+    const link = linkBetween(messages, table);
+    if (!link) continue;
+    const index = table.by(link.key.column.at);
+    const texts = messages.sample.map(({ row }) => {
+      const key = keyOf(valueOf(row, link.own.column.at));
+      const found = key === null ? undefined : index.get(key)?.[0];
+      return found ? textAt(stepped(valueOf(found, prose.profile.column.at), prose.profile.column.steps)) : null;
+    });
+    const covered = texts.filter((text) => text !== null).length / Math.max(1, texts.length);
+    if (covered < 0.25) continue;
+    const score = prose.score * (0.6 + 0.4 * covered) * link.share;
+    if (best && best.score >= score) continue;
+    best = {
+      values: [valueAs("body", prose.profile.column)],
+      profiles: [],
+      joined: { table, key: link.key.column.name, own: link.own.column.name },
+      texts,
+      score,
+      why: `stands in ${table.name}, whose rows name the messages`,
+    };
+  }
+  void time;
+  return best;
+}
+
+/** The columns by which rows of a table name messages, each one. */
+function linkBetween(messages: Surveyed, table: Surveyed): { key: Profile; own: Profile; share: number } | null {
+  let best: { key: Profile; own: Profile; share: number } | null = null;
+  for (const own of messages.keys) {
+    const index = messages.by(own.column.at);
+    for (const key of table.keys) {
+      const keys = key.column.values.flatMap((value) => keyOf(value) ?? []);
+      const share = keys.filter((one) => index.has(one)).length / Math.max(1, keys.length);
+      // A row id of its own that is no other thing's name is in step with anything: a column is the better name.
+      const better = best === null || share > best.share + 0.01 || (share > best.share - 0.01 && best.key.column.at === ROWID);
+      if (share >= 0.9 && better) best = { key, own, share };
+    }
+  }
+  return best;
+}

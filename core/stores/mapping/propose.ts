@@ -1,0 +1,124 @@
+import type { Gathered } from "../gathered.ts";
+import { keyOf } from "../gathered.ts";
+import type { Mapping } from "./mapping.ts";
+import { pickAttachments } from "./pick-attachments.ts";
+import { pickPeople } from "./pick-people.ts";
+import { type PickedSides, pickSides } from "./pick-sides.ts";
+import { pickMarks, pickSystem } from "./pick-system.ts";
+import { type PickedText, pickText } from "./pick-text.ts";
+import { type PickedTime, pickTime } from "./pick-time.ts";
+import { proseScore } from "./profile.ts";
+import { type Surveyed, surveyOf, valueAs } from "./survey.ts";
+
+/** Fewer rows tell nothing. */
+const LEAST_ROWS = 12;
+
+export interface Proposed {
+  readonly mapping: Mapping;
+  /** The table of the messages, for people to read. */
+  readonly table: string;
+}
+
+interface Candidate {
+  readonly messages: Surveyed;
+  readonly time: PickedTime;
+  readonly text: PickedText;
+  readonly sides: PickedSides;
+  readonly sureness: number;
+}
+
+/**
+ * How the tables of a database that nobody knows read as conversations, judged by their shape and contents; names of columns are hints between what the
+ * contents leave open. Null: nothing in it looks like messages.
+ */
+export function propose(gathered: Gathered): Proposed | null {
+  const surveyed = surveyOf(gathered);
+  let best: Candidate | null = null;
+  for (const messages of surveyed) {
+    const candidate = candidateOf(messages, surveyed);
+    if (candidate && (!best || worth(candidate) > worth(best))) best = candidate;
+  }
+  return best && { mapping: mappingOf(best, surveyed), table: best.messages.name };
+}
+
+/** Of two tables that read as well, the one with more rows. */
+const worth = ({ sureness, messages }: Candidate): number => sureness + Math.min(0.04, messages.rows / 100_000);
+
+function candidateOf(messages: Surveyed, all: readonly Surveyed[]): Candidate | null {
+  if (messages.rows < LEAST_ROWS) return null;
+  const time = pickTime(messages);
+  if (!time) return null;
+  const text = pickText(messages, all, time);
+  if (!text) return null;
+  const others = all.filter((one) => one !== messages && one !== text.joined?.table);
+  const sides = pickSides(messages, others, time, text);
+  if (!sides) return null;
+  const known = time.moments.filter((moment) => !Number.isNaN(moment)).length / Math.max(1, messages.sample.length);
+  const sureness = sides.score * (0.55 + 0.45 * Math.min(1, text.score / 0.4)) * (0.6 + 0.4 * known) * (time.rising > 0.55 ? 1 : 0.9) * Math.min(1, 0.75 + messages.sample.length / 200);
+  return { messages, time, text, sides, sureness: Math.min(1, Math.max(0, sureness)) };
+}
+
+function mappingOf({ messages, time, text, sides, sureness }: Candidate, all: readonly Surveyed[]): Mapping {
+  const others = all.filter((one) => one !== messages && one !== text.joined?.table);
+  const system = pickSystem(messages, sides, text);
+  const people = pickPeople(messages, others, sides);
+  const { pattern, name, tables } = messages.source;
+  const joins = text.joined ? [{ as: "body", on: [{ col: `m.${text.joined.own}` }, text.joined.key] as [{ col: string }, string] }] : [];
+  const refs = [
+    pattern === null ? { as: "m", name } : { as: "m", pattern, part: "part" },
+    ...(text.joined ? [{ as: "body", name: text.joined.table.name }] : []),
+  ];
+  const attachments = pickAttachments(messages, others);
+  const fileRefs = attachments.flatMap(({ table, path, name: called, type, content }) => {
+    const value = path ?? called ?? type ?? content;
+    return table && value && "col" in value ? [{ as: value.col.slice(0, value.col.indexOf(".")), name: table }] : [];
+  });
+  return {
+    shape: 1,
+    name: `proposed: ${name}`,
+    app: null,
+    fits: { tables: [...refs, ...fileRefs], columns: { m: tables[0].table.table.columns.map((column) => column.name) } },
+    ...people,
+    joins,
+    own: [...sides.own],
+    at: time.time,
+    direction: sides.direction,
+    system,
+    conversation: sides.conversation,
+    text: [...text.values],
+    marks: pickMarks(messages, sides, system, time),
+    drafts: draftsIn(others.filter(({ name }) => name !== people.talk?.table && name !== people.people?.table), sides),
+    attachments,
+    because: [
+      { part: "text", why: text.why, share: Math.min(1, text.score) },
+      { part: "time", why: time.why, share: time.rising },
+      ...sides.because,
+    ],
+    sureness: Math.round(sureness * 1000) / 1000,
+  };
+}
+
+/** Tables of a few texts, at most one for each conversation: what was begun and not sent. */
+function draftsIn(others: readonly Surveyed[], sides: PickedSides): Mapping["drafts"] {
+  const from = sides.conversation.by === "columns" ? [sides.talk, ...sides.more] : [];
+  if (from.length === 0 || from.includes(null)) return [];
+  return others.flatMap((table): Mapping["drafts"] => {
+    if (table.rows > 200 || table.source.tables.length > 1) return [];
+    const [prose] = table.profiles.filter((one) => proseScore(one) > 0.15 || one.prose > 0.7).sort((a, b) => b.prose - a.prose);
+    const clock = table.profiles.find((one) => one.clock !== null && one.filled >= one.known * 0.9);
+    if (!prose || !clock?.clock || table.profiles.length > 8) return [];
+    const keys = from.map((one) => {
+      const known = new Set(one?.column.values.flatMap((value) => keyOf(value) ?? []));
+      return table.profiles.filter((other) => {
+        const own = other.column.values.flatMap((value) => keyOf(value) ?? []);
+        return other !== prose && other !== clock && other.column.steps.length === 0 && own.length > 0 && own.every((key) => known.has(key)) && (other.distinct >= own.length * 0.99 || from.length > 1);
+      });
+    });
+    // The number that counts the drafts themselves is inside of every column of numbers too: the last that fits is the likelier.
+    const chosen = keys.map((some) => some.at(-1));
+    if (chosen.some((one) => one === undefined)) return [];
+    const { unit, epoch, text } = clock.clock;
+    const names = chosen.flatMap((one) => (one ? [valueAs("draft", one.column)] : []));
+    return [{ table: table.name, text: valueAs("draft", prose.column), at: { from: valueAs("draft", clock.column), unit, epoch, ...(text && { text }) }, conversation: names }];
+  });
+}
