@@ -27,12 +27,18 @@ function fileColumns(table: Surveyed): FileColumns {
 
 const isAny = ({ path, name, content }: FileColumns): boolean => path !== undefined || name !== undefined || content !== undefined;
 
+/** Bytes beside a path are a preview of what the path names, but where one stands in place of the other. */
+function standsAlone({ path, content }: FileColumns): boolean {
+  if (!path || !content) return true;
+  const full = content.column.values.flatMap((value, index) => (value instanceof Uint8Array && value.length > 0 ? [keyOf(path.column.values[index])] : []));
+  return full.filter((key) => key === null).length > full.length * 0.3;
+}
+
 const mapped = (alias: string, { path, name, type, content }: FileColumns): MappedAttachment => ({
   ...(path && { path: valueAs(alias, path.column) }),
   ...(name && { name: valueAs(alias, name.column) }),
   ...(type && { type: valueAs(alias, type.column) }),
-  // A small picture beside a path is a preview of what the path names.
-  ...(content && !path && { content: valueAs(alias, content.column) }),
+  ...(content && standsAlone({ path, name, type, content }) && { content: valueAs(alias, content.column) }),
 });
 
 /** Where what was sent along is told of: in the messages, in a list inside of them, in a table beside them. */

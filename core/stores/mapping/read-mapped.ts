@@ -7,6 +7,7 @@ import { People } from "./people.ts";
 import { itemsOf } from "./pick-attachments.ts";
 import { stepped } from "./steps.ts";
 import { Talks } from "./talks.ts";
+import { WhichTable } from "./which-table.ts";
 
 /** Does a database have the tables and columns of a mapping? */
 export function fits(gathered: Gathered, { fits }: Mapping): boolean {
@@ -53,10 +54,12 @@ class MappedReader {
     const time = this.#compiled.time(at);
     const marked = marks.map(({ when, means }) => ({ when: this.#compiled.cond(when), means }));
     const entries: Entry[] = [];
+    const unsure = this.#compiled.messages.flatMap(({ table }) => table.rows.filter(({ row }) => row.among !== undefined && row.among.length > 1));
+    const parts = unsure.length > 0 ? this.#which(time).partsOf(unsure) : null;
     for (const { table, part } of this.#compiled.messages)
       for (const row of table.rows) {
-        const { among } = row.row;
-        const context: Context = { row, part: among && among.length > 1 ? null : part, joined: new Map() };
+        const told = parts?.get(row);
+        const context: Context = { row, part: told === undefined ? part : told, joined: new Map() };
         const entry = this.#message(context, time(context), new Set(marked.flatMap(({ when, means }) => (when(context) ? [means] : []))));
         if (entry) entries.push(entry);
       }
@@ -67,6 +70,12 @@ class MappedReader {
     });
     this.#addressed(once);
     return [...this.#talks.entries(once), ...once];
+  }
+
+  #which(time: (context: Context) => number | undefined): WhichTable {
+    const key = this.#mapping.sender.key;
+    const read = key && this.#compiled.value(key);
+    return new WhichTable(this.#compiled.messages, { time, sender: (context) => keyOf(read?.(context)), namesIn: (part) => this.#talks.namesIn(part) });
   }
 
   #message(context: Context, moment: number | undefined, marks: ReadonlySet<string>): Entry | null {

@@ -57,10 +57,13 @@ function familyOf(tables: readonly StoreTable[]): Source | null {
   const parts = names.map((name) => name.slice(from, name.length - to));
   if (new Set(parts).size < parts.length || parts.some((part) => part === "")) return null;
   const [head, tail] = [names[0].slice(0, from), names[0].slice(names[0].length - to)];
+  // A number with zeros before it is the number: so it stands where others name it.
+  const plain = parts.map((part) => part.replace(/^0+(?=\d)/, ""));
+  const numbered = parts.every((part) => /^\d+$/.test(part)) && new Set(plain).size === plain.length;
   return {
-    tables: tables.map((table, index) => ({ table, part: parts[index] })),
+    tables: tables.map((table, index) => ({ table, part: numbered ? plain[index] : parts[index] })),
     name: `${head}…${tail}`,
-    pattern: `^${escaped(head)}(.+)${escaped(tail)}$`,
+    pattern: `^${escaped(head)}${numbered ? "0*(\\d+)" : "(.+)"}${escaped(tail)}$`,
   };
 }
 

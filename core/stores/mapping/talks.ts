@@ -1,6 +1,6 @@
 import type { ConversationValues, Direction } from "../../finds/record.ts";
 import type { Value } from "../../sqlite/format/record.ts";
-import { type Gathered, keyOf, type StoreRow, type StoreTable, textOf, valueOf } from "../gathered.ts";
+import { type Gathered, keyOf, type StoreRow, textOf, valueOf } from "../gathered.ts";
 import { type Entry, known, madeEntry } from "../store.ts";
 import { columnAt, type Compiled, type Context, keyText, type Read } from "./compiled.ts";
 import { isAddress } from "./looks.ts";
@@ -73,6 +73,12 @@ export class Talks {
     return talk.id;
   }
 
+  /** Who the database says is in the conversation of a table of its own, by all that they are known by. */
+  namesIn(part: string): ReadonlySet<string> {
+    const talk: Talk = { id: "", keys: [part], name: part, senders: new Map(), isThere: true };
+    return new Set(this.#listed(talk).flatMap(({ key, name, address }) => [key, name, address].filter((one): one is string => Boolean(one))));
+  }
+
   /** The one other who is in a conversation. Null: several, or nobody known. */
   onlyOther(id: string): Person | null {
     const values = this.#byId(id);
@@ -102,7 +108,7 @@ export class Talks {
     const { talk: mapped } = this.#mapping;
     const table = mapped ? this.#compiled.named(mapped.table) : null;
     const column = table && mapped ? columnAt(table, mapped.key[0]) : null;
-    return table && column !== null ? (findNear(table, column, talk.keys[0])[0] ?? null) : null;
+    return table && column !== null ? (table.first(column, talk.keys[0]) ?? null) : null;
   }
 
   #valuesOf(talk: Talk): ConversationValues {
@@ -131,7 +137,7 @@ export class Talks {
     const table = members ? this.#compiled.named(members.table) : null;
     const column = table && members ? columnAt(table, members.key) : null;
     if (!table || !members || column === null) return [];
-    const all = findNear(table, column, talk.keys[0]);
+    const all = table.find(column, talk.keys[0]);
     // Who has left is not in it any more, but for a conversation that is itself gone.
     const rows = all.some(({ isThere }) => isThere) ? all.filter(({ isThere }) => isThere) : all;
     const seen = new Set<string>();
@@ -148,11 +154,4 @@ export class Talks {
       return [one];
     });
   }
-}
-
-/** A part of a table's name may have zeros before its number: then the row has the number without. */
-function findNear(table: StoreTable, column: number, value: Value | undefined): readonly StoreRow[] {
-  const rows = table.find(column, value);
-  if (rows.length > 0 || typeof value !== "string" || !/^0+\d+$/.test(value)) return rows;
-  return table.find(column, Number(value));
 }
