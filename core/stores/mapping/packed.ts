@@ -59,8 +59,11 @@ function bytesWays(blobs: readonly Uint8Array[]): Step[][] {
 /** Letters of few blocks, as what is written has: chance has them from everywhere. */
 const looksWritten = (text: string): boolean => {
   const letters = [...text];
-  return new Set(letters.map((letter) => Math.floor((letter.codePointAt(0) ?? 0) / 256))).size <= Math.max(3, letters.length / 8);
+  return new Set(letters.map((letter) => blockOf(letter.codePointAt(0) ?? 0))).size <= Math.max(3, letters.length / 8);
 };
+
+/** Scripts of many signs are one block. */
+const blockOf = (code: number): number => (code >= 0x3000 && code < 0xd800 ? 0x3000 : code >= 0x1f000 ? 0x1f000 : Math.floor(code / 256));
 
 function prefixedWays(blobs: readonly Uint8Array[]): Step[][] | null {
   let best: { steps: Step[]; score: number } | null = null;

@@ -9,6 +9,7 @@ import { isCategory, type Profile, proseScore } from "./profile.ts";
 import { type Column, columnOf } from "./source.ts";
 import { toldBy } from "./statistics.ts";
 import { type Join, joinsOf, type Surveyed, valueAs } from "./survey.ts";
+import { hints } from "./words.ts";
 
 export type Side = "in" | "out" | null;
 
@@ -321,6 +322,28 @@ function singleRows(others: readonly Surveyed[]): string[] {
   return others.filter(({ rows }) => rows <= 8).flatMap(({ profiles }) => profiles.flatMap(({ column }) => (column.steps.length === 0 ? column.values.flatMap((value) => (typeof value === "string" ? value : [])) : [])));
 }
 
+/**
+ * Which of two ends writes? What others write goes to groups: those are fewer than who writes, and many write to each. What nobody wrote has no sender.
+ * @returns 1 for the ends as they are, less for the other way round
+ */
+function endsRight(sender: SenderCandidate, recipient: SenderCandidate, own: string): number {
+  const [from, to] = [new Set<string>(), new Set<string>()];
+  let [unsent, unaddressed] = [0, 0];
+  for (const [index, one] of sender.keys.entries()) {
+    const other = recipient.keys[index];
+    if (one === null) unsent++;
+    if (other === null) unaddressed++;
+    if (one === null || other === null || one === own || other === own) continue;
+    from.add(one);
+    to.add(other);
+  }
+  if (unsent !== unaddressed) return unsent > unaddressed ? 1 : 0.7;
+  if (from.size !== to.size) return from.size > to.size ? 1 : 0.7;
+  const [first, second] = [sender.profile.column.name, recipient.profile.column.name];
+  if (hints(first, "from") !== hints(second, "from")) return hints(first, "from") ? 0.98 : 0.7;
+  return hints(first, "to") ? 0.7 : hints(second, "to") ? 0.98 : 0.85;
+}
+
 /** Sender and recipient: the owner is one of them in every row, but for what others write to a group. */
 function byPair(sender: SenderCandidate, recipient: SenderCandidate): PickedSides | null {
   if (Math.abs(sender.profile.texts - recipient.profile.texts) > 0.3 || Math.min(sender.quality, recipient.quality) < 0.65) return null;
@@ -346,7 +369,8 @@ function byPair(sender: SenderCandidate, recipient: SenderCandidate): PickedSide
   const known = share(sides.map((side, index) => [side, recipient.keys[index]] as const), ([side, to]) => side === "out" || to === own);
   const both = bothSides(talks, sides);
   const talk: TalkCandidate = { profile: null, keys: talks, count: new Set(talks).size, quality: 1, isPerson: true, why: "sender and recipient: with whom it is" };
-  const score = scored([
+  const ends = endsRight(sender, recipient, own);
+  const score = ends * scored([
     0.6 + 0.4 * Math.min(1, whole / 0.9),
     0.5 + 0.5 * Math.min(1, known / 0.4),
     Math.min(1, 0.4 + common.size / Math.max(1, Math.min(sender.profile.distinct, recipient.profile.distinct)) / 0.5),

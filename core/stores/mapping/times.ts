@@ -22,7 +22,7 @@ export const EPOCH_MS: Record<Epoch, number> = {
 };
 
 /** Phones have shown no other years than these. */
-const FROM = Date.UTC(2004, 0, 1);
+const FROM = Date.UTC(2006, 0, 1);
 const TO = Date.UTC(2037, 0, 1);
 export const isPlausible = (time: number): boolean => time >= FROM && time < TO;
 
@@ -40,11 +40,14 @@ export const CLOCKS: readonly Clock[] = [
   { unit: "s", epoch: 2001 },
   { unit: "ms", epoch: 2001 },
   { unit: "us", epoch: 2001 },
-  { unit: "ns", epoch: 2001 },
   { unit: "100ns", epoch: 1601 },
   { unit: "us", epoch: 1601 },
+  { unit: "100ns", epoch: 1970 },
   { unit: "100ns", epoch: 1 },
+  // Nanoseconds since 2001 would be a few months of 2021 where 100 ns since the year 1 are all years: those come first.
+  { unit: "ns", epoch: 2001 },
   { unit: "s", epoch: 1904 },
+  { unit: "ms", epoch: 1904 },
   { unit: "day", epoch: 4713 },
   { unit: "day", epoch: 1899 },
   { unit: "day", epoch: 1970 },

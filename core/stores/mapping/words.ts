@@ -5,6 +5,8 @@
 const WORDS = {
   out: ["out", "outgoing", "outbound", "mine", "own", "fromme", "isme", "self", "sentbyme", "issent", "enviado", "gesendet", "ausgehend", "sortant", "ishod", "inviato"],
   in: ["in", "incoming", "inbound", "received", "receive", "rx", "recibido", "entrante", "empfangen", "eingehend", "entrant", "vhod", "ricevuto"],
+  from: ["from", "sender", "author", "src", "source", "by", "von", "absender", "remitente", "autor", "expediteur", "mittente", "ot", "writer"],
+  to: ["to", "recipient", "receiver", "dst", "dest", "destination", "target", "an", "empfaenger", "empfänger", "para", "destinatario", "destinataire", "komu"],
   deleted: [
     "deleted", "delete", "removed", "remove", "trash", "trashed", "binned", "bin", "erased", "hidden", "hide", "gone", "recalled", "revoked", "dead", "discarded",
     "borrado", "eliminado", "geloescht", "gelöscht", "verborgen", "supprime", "supprimé", "efface", "udaleno", "cancellato", "archived",
