@@ -82,9 +82,9 @@ function people(dice: Dice, address: Shape["address"]): Someone[] {
 /** What differs from one messenger to the next. */
 export interface Shape {
   readonly time: "s" | "ms" | "us" | "s2001" | "100ns1601" | "s1904" | "iso" | "day first" | "digits" | "split" | "split text" | "julian" | "ticks";
-  readonly direction: "flag" | "flag turned" | "codes" | "owner" | "pair" | "empty" | "words";
+  readonly direction: "flag" | "flag turned" | "codes" | "owner" | "pair" | "empty" | "words" | "bit" | "alone";
   readonly talk: "number" | "code" | "address" | "table" | "account";
-  readonly text: "column" | "bytes" | "json" | "fields" | "packed" | "table" | "prefixed" | "utf16";
+  readonly text: "column" | "bytes" | "json" | "fields" | "packed" | "table" | "prefixed" | "utf16" | "base64" | "index";
   readonly address: "number" | "mail" | "handle" | "code";
   readonly sender: "id" | "address" | "name";
   readonly files: "columns" | "table" | "json" | "none";
@@ -92,16 +92,21 @@ export interface Shape {
   readonly receipts: boolean;
   readonly log: boolean;
   readonly encoding: "UTF-8" | "UTF-16le";
+  /** Tables of people and of conversations may be lost, or elsewhere. */
+  readonly people: boolean;
+  readonly rooms: boolean;
+  readonly groups: boolean;
+  readonly count: number;
 }
 
 export function shapeOf(dice: Dice): Shape {
-  const direction = dice.of(["flag", "flag turned", "codes", "owner", "pair", "empty", "words"]);
-  const talk = direction === "pair" ? "address" : dice.of(["number", "code", "address", "table", "account", "number"]);
+  const direction = dice.of(["flag", "flag turned", "codes", "owner", "pair", "empty", "words", "bit", "alone", "flag", "owner"]);
+  const talk = direction === "pair" || direction === "alone" ? "address" : dice.of(["number", "code", "address", "table", "account", "number"]);
   return {
     time: dice.of(["s", "ms", "us", "s2001", "100ns1601", "s1904", "iso", "day first", "digits", "split", "split text", "julian", "ticks", "ms", "s"]),
     direction,
     talk,
-    text: dice.of(["column", "bytes", "json", "fields", "packed", "table", "prefixed", "utf16", "column"]),
+    text: dice.of(["column", "bytes", "json", "fields", "packed", "table", "prefixed", "utf16", "column", "base64", "index"]),
     address: dice.of(["number", "mail", "handle"]),
     sender: direction === "pair" ? "address" : dice.of(["id", "address", "name"]),
     files: dice.of(["columns", "table", "json", "none"]),
@@ -109,6 +114,10 @@ export function shapeOf(dice: Dice): Shape {
     receipts: dice.is(0.5),
     log: dice.is(0.4),
     encoding: dice.is(0.25) ? "UTF-16le" : "UTF-8",
+    people: dice.is(0.85),
+    rooms: dice.is(0.85),
+    groups: dice.is(0.8),
+    count: dice.of([90, 200, 500, 900]),
   };
 }
 
@@ -176,6 +185,8 @@ function packedText(text: string, { text: how, files }: Shape, file: string | nu
       return new Uint8Array(deflateSync(bytes));
     case "prefixed":
       return new Uint8Array([1, kind, 0, bytes.length & 255, bytes.length >> 8, ...bytes, 7, 7]);
+    case "base64":
+      return text === "" ? "" : Buffer.from(bytes).toString("base64");
     case "utf16":
       return new Uint8Array(Buffer.from(text, "utf16le"));
     default:
@@ -186,7 +197,8 @@ function packedText(text: string, { text: how, files }: Shape, file: string | nu
 /** A shape without what cannot be together: a list in a text that is none, rows beside many tables that name only the row. */
 function possible(shape: Shape): Shape {
   const family = shape.talk === "table";
-  const text = family && shape.text === "table" ? "column" : shape.text;
+  const beside = shape.text === "table" || shape.text === "index";
+  const text = family && beside ? "column" : shape.text;
   const files = shape.files === "json" && text !== "json" ? "table" : shape.files;
   return { ...shape, text, files: family && files === "table" ? "columns" : files, receipts: shape.receipts && !family };
 }
@@ -215,10 +227,10 @@ export function messenger(seed: number, wanted?: Partial<Shape>): Messenger {
   db.run("PRAGMA secure_delete=OFF");
   const [who, rooms, seats] = [name(), name(), name()];
   db.run(`CREATE TABLE ${who} (${name()} INTEGER PRIMARY KEY, ${name()} TEXT, ${name()} TEXT, ${name()} INTEGER)`);
-  for (const one of everybody) if (one !== me || shape.direction === "owner") db.run(`INSERT INTO ${who} VALUES (?,?,?,?)`, [one.id, one.name, one.address, 1_600_000_000 + one.id]);
+  for (const one of everybody) if (shape.people && (one !== me || shape.direction === "owner")) db.run(`INSERT INTO ${who} VALUES (?,?,?,?)`, [one.id, one.name, one.address, 1_600_000_000 + one.id]);
   const talkKey = (talk: Talk): SqlValue => (shape.talk === "code" ? `rm:${(talk.id * 48_271).toString(36)}zz${talk.id}` : shape.talk === "address" ? (talk.group ? `grp-${talk.id * 77}@halls.example` : talk.members[0].address) : talk.id);
   db.run(`CREATE TABLE ${rooms} (${name()} ${shape.talk === "code" || shape.talk === "address" ? "TEXT" : "INTEGER"} PRIMARY KEY, ${name()} TEXT, ${name()} INTEGER, ${name()} INTEGER)`);
-  for (const talk of talks) if (shape.talk !== "address" || talk.group) db.run(`INSERT INTO ${rooms} VALUES (?,?,?,?)`, [talkKey(talk), talk.title, Number(talk.group), 1_600_000_000_000 + talk.id]);
+  for (const talk of talks) if (shape.rooms && (shape.talk !== "address" || talk.group)) db.run(`INSERT INTO ${rooms} VALUES (?,?,?,?)`, [talkKey(talk), talk.title, Number(talk.group), 1_600_000_000_000 + talk.id]);
   db.run(`CREATE TABLE ${seats} (${name()}, ${name()})`);
   for (const talk of talks) for (const one of talk.members) if (shape.talk !== "address" || talk.group) db.run(`INSERT INTO ${seats} VALUES (?,?)`, [talkKey(talk), shape.sender === "id" ? one.id : one.address]);
   if (shape.direction === "pair" || shape.direction === "owner") {
@@ -243,20 +255,19 @@ export function messenger(seed: number, wanted?: Partial<Shape>): Messenger {
 function talksOf(dice: Dice, others: readonly Someone[], shape: Shape): Talk[] {
   const pairs = others.slice(0, 10 + dice.below(8));
   const talks: Talk[] = pairs.map((one, index) => ({ id: index * 3 + 2, title: null, group: false, members: [one] }));
-  const groups = 3 + dice.below(4);
+  const groups = shape.groups && shape.direction !== "alone" ? 3 + dice.below(4) : 0;
   for (let index = 0; index < groups; index++) {
     const members = others.filter(() => dice.is(0.35)).slice(0, 8);
     if (members.length < 2) members.push(...others.slice(0, 2));
     talks.push({ id: (pairs.length + index) * 3 + 2, title: `${dice.of(["Lantern", "Button", "Copper", "Barrow"])} ${dice.of(["troupe", "yard", "choir", "works"])} ${index}`, group: true, members });
   }
-  void shape;
   return talks;
 }
 
 function conversation(dice: Dice, talks: readonly Talk[], shape: Shape): Said[] {
   const said: Said[] = [];
   let at = Date.UTC(2023, 2, 4) + dice.below(300) * DAY;
-  const count = 500 + dice.below(500);
+  const count = shape.count + dice.below(shape.count);
   const weights = talks.map(() => 0.2 + dice.roll() ** 2);
   for (let id = 1; id <= count; id++) {
     at += 20_000 + dice.below(dice.is(0.2) ? 4 * 3_600_000 : 600_000);
@@ -287,7 +298,10 @@ function fill(db: InstanceType<typeof SQL.Database>, dice: Dice, shape: Shape, s
   if (shape.direction === "pair") {
     columns.push({ type: "TEXT", of: ({ direction, sender }) => (direction === "out" ? me.address : (sender?.address ?? "")) });
     columns.push({ type: "TEXT", of: ({ direction, talk }) => (talk.group ? talkKey(talk) : direction === "out" ? talk.members[0].address : me.address) });
-  } else columns.push({ type: "", of: senderOf });
+  } else if (shape.direction !== "alone") columns.push({ type: "", of: senderOf });
+  // As the telephony providers have it: of what went out there are more states.
+  if (shape.direction === "alone") columns.push({ type: "INTEGER", of: ({ direction }) => (direction === "out" ? 1 : 0) }, { type: "INTEGER", of: ({ direction, id }) => (direction === "out" ? id % 4 : 0) });
+  if (shape.direction === "bit") columns.push({ type: "INTEGER", of: ({ direction, id }) => (direction === "out" ? 4 : 0) + (id % 3 === 0 ? 1 : 0) + (id % 5 === 0 ? 16 : 0) + 32 });
   if (shape.direction === "flag") columns.push({ type: "INTEGER NOT NULL", of: ({ direction }) => (direction === "out" ? 1 : 0) });
   if (shape.direction === "flag turned") columns.push({ type: "INTEGER NOT NULL", of: ({ direction }) => (direction === "out" ? 0 : 1) });
   if (shape.direction === "codes") columns.push({ type: "INTEGER", of: ({ direction, id }) => (direction === "in" ? 10 + (id % 2) : direction === "out" ? 20 + (id % 3) : 40) });
@@ -296,7 +310,7 @@ function fill(db: InstanceType<typeof SQL.Database>, dice: Dice, shape: Shape, s
   for (let part = 0; part < parts; part++) columns.push({ type: shape.time === "julian" ? "REAL" : "", of: ({ at }) => stored(at, shape.time)[part] });
   // When it was read: later, and not for all.
   columns.push({ type: "", of: ({ at, id }) => (id % 3 === 0 ? null : (stored(at + 90_000, shape.time)[0] as SqlValue)) });
-  const beside = shape.text === "table";
+  const beside = shape.text === "table" || shape.text === "index";
   if (!beside) columns.push({ type: "", of: (one) => (shape.text === "column" && one.text === "" ? null : packedText(one.text, shape, one.file, kindOf(one))) });
   columns.push({ type: "INTEGER", of: kindOf });
   columns.push({ type: "INTEGER", of: ({ id }) => (id > 20 && id % 11 === 0 ? id - (id % 7) - 1 : null) });
@@ -316,7 +330,8 @@ function fill(db: InstanceType<typeof SQL.Database>, dice: Dice, shape: Shape, s
     return table;
   };
   const [words, files, receipts] = [name(), name(), name()];
-  if (beside) db.run(`CREATE TABLE ${words} (${name()} INTEGER PRIMARY KEY, ${name()} TEXT, ${name()} TEXT)`);
+  if (shape.text === "index") db.run(`CREATE VIRTUAL TABLE ${words} USING fts3(${name()})`);
+  else if (beside) db.run(`CREATE TABLE ${words} (${name()} INTEGER PRIMARY KEY, ${name()} TEXT, ${name()} TEXT)`);
   if (shape.files === "table") db.run(`CREATE TABLE ${files} (${name()} INTEGER PRIMARY KEY, ${name()} INTEGER NOT NULL, ${name()} TEXT, ${name()} TEXT)`);
   if (shape.receipts) db.run(`CREATE TABLE ${receipts} (${name()} INTEGER, ${name()} INTEGER, ${name()} INTEGER)`);
   if (shape.talk === "account") {
@@ -332,7 +347,8 @@ function fill(db: InstanceType<typeof SQL.Database>, dice: Dice, shape: Shape, s
     else db.run(`INSERT INTO ${table} VALUES (?,${marks})`, [one.id, ...shuffledColumns.map((column) => column.of(one))]);
     const rowid = Number(db.exec("SELECT last_insert_rowid()")[0].values[0][0]);
     rowids.set(one, { table, rowid });
-    if (beside && one.text) db.run(`INSERT INTO ${words} VALUES (?,?,?)`, [rowid, one.text, dice.of(["de", "en", null])]);
+    if (shape.text === "index" && one.text) db.run(`INSERT INTO ${words} (docid, ${String(db.exec(`PRAGMA table_info(${words})`)[0].values[0][1])}) VALUES (?,?)`, [rowid, one.text]);
+    else if (beside && one.text) db.run(`INSERT INTO ${words} VALUES (?,?,?)`, [rowid, one.text, dice.of(["de", "en", null])]);
     if (shape.files === "table" && one.file) db.run(`INSERT INTO ${files} VALUES (?,?,?,?)`, [null, rowid, one.file, "image/jpeg"]);
     if (shape.receipts) for (let who = 0; who < 1 + (one.id % 2); who++) db.run(`INSERT INTO ${receipts} VALUES (?,?,?)`, [rowid, 1 + (one.id % 9), one.at + 1000 * who]);
   }

@@ -97,6 +97,6 @@ function compare(said: readonly Said[], entries: readonly Entry[]): Omit<Right, 
     else note(bad);
   }
   const known = new Set(said.flatMap(({ at, text }) => [0, -1000, 1000].map((off) => keyOf(at + off, text))));
-  const invented = chats.filter(({ values }) => !known.has(keyOf(Date.parse((values as MessageValues).at ?? ""), (values as MessageValues).text ?? ""))).length;
+  const invented = chats.filter(({ values }) => (values as MessageValues).text !== undefined && !known.has(keyOf(Date.parse((values as MessageValues).at ?? ""), (values as MessageValues).text ?? ""))).length;
   return { live: live / Math.max(1, lives), erased: erasures > 0 ? erased / erasures : 1, wrong, invented };
 }

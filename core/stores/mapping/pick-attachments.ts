@@ -62,7 +62,7 @@ export function pickAttachments(messages: Surveyed, others: readonly Surveyed[])
 function linkOf(messages: Surveyed, table: Surveyed): [MappedValue, string] | null {
   let best: { on: [MappedValue, string]; score: number } | null = null;
   const consider = (on: [MappedValue, string], score: number) => {
-    if (score > 0.85 && (!best || score > best.score)) best = { on, score };
+    if (score > 0.6 && (!best || score > best.score)) best = { on, score };
   };
   for (const own of messages.keys) {
     const index = messages.by(own.column.at);
@@ -77,7 +77,7 @@ function linkOf(messages: Surveyed, table: Surveyed): [MappedValue, string] | nu
       const most = numbers.length > keys.length / 2 ? Math.max(...numbers) : Number.NaN;
       const reach = Number.isNaN(most) || Number.isNaN(own.most) ? 1 : Math.min(1, most / Math.max(1, own.most));
       const isOwnKey = key.column.at === table.source.tables[0].table.table.rowidColumn || key.column.name === "rowid";
-      consider([valueAs("m", own.column), key.column.name], share * (0.85 + 0.15 * reach) - (isOwnKey ? 0.05 : 0) + (key.texts > 0.9 ? 0.02 : 0));
+      consider([valueAs("m", own.column), key.column.name], share * (0.5 + 0.5 * reach) - (isOwnKey ? 0.05 : 0) + (key.texts > 0.9 ? 0.02 : 0));
     }
   }
   for (const ref of messages.profiles) {

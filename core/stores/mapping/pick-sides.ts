@@ -103,12 +103,13 @@ function candidatesIn(messages: Surveyed, others: readonly Surveyed[], taken: Re
     const keys = keysOf(profile.column);
     const repeats = profile.filled >= Math.max(4, profile.distinct * 1.8);
     const joins = repeats && profile.distinct >= 2 ? joinsOf(profile.column, others) : [];
-    if (repeats && profile.filled >= rows * 0.94 && proseScore(profile) < 0.3 && profile.distinct >= 2) {
+    const isName = profile.personNames > 0.7;
+    if (repeats && profile.filled >= rows * 0.94 && (isName || proseScore(profile) < 0.3) && profile.distinct >= 2) {
       const [quality, why] = talkQuality(profile, joins, people);
       const isPerson = joins.some(({ to, score }) => score > 0.5 && (people.get(to)?.addresses.length ?? 0) > 0);
       talks.push({ profile, keys, count: profile.distinct, quality, isPerson, why });
     }
-    if (repeats && profile.filled >= rows * 0.03 && profile.distinct >= 2 && proseScore(profile) < 0.3) {
+    if (repeats && profile.filled >= rows * 0.03 && profile.distinct >= 2 && (isName || proseScore(profile) < 0.3)) {
       const quality = senderQuality(profile, joins, people);
       if (quality > 0) senders.push({ profile, keys, quality });
     }
@@ -194,6 +195,9 @@ function holdsTogether({ keys, count }: Pick<TalkCandidate, "keys" | "count">): 
   return count < 1 ? 0 : Math.min(1, rows / count / 3);
 }
 
+/** A key that names nothing known is one of conversations where who writes goes with it. */
+const borneOut = ({ quality }: TalkCandidate, binds: number): number => 0.7 + 0.3 * (binds > 0.35 ? Math.max(quality, 0.95) : quality);
+
 const scored = (parts: readonly number[]): number => parts.reduce((product, part) => product * part, 1);
 
 /** A flag says which rows went out, and those have no sender. */
@@ -224,7 +228,7 @@ function byFlag(talk: TalkCandidate, sender: SenderCandidate, flag: Flag): Picke
     0.55 + 0.45 * Math.min(1, binds / 0.35),
     0.6 + 0.4 * Math.min(1, both / 0.6),
     balance(sides),
-    0.7 + 0.3 * talk.quality,
+    borneOut(talk, binds),
     0.7 + 0.3 * sender.quality,
     holdsTogether(talk),
     flag.bit === null ? 1 : 0.98,
@@ -263,7 +267,7 @@ function byEmpty(talk: TalkCandidate, sender: SenderCandidate): PickedSides | nu
     0.3 + 0.7 * Math.min(1, binds / 0.35),
     0.2 + 0.8 * Math.min(1, both / 0.6),
     balance(sides),
-    0.7 + 0.3 * talk.quality,
+    borneOut(talk, binds),
     0.5 + 0.5 * sender.quality,
     holdsTogether(talk),
   ]);
@@ -302,7 +306,7 @@ function byOwner(talk: TalkCandidate, sender: SenderCandidate, others: readonly 
     0.45 + 0.55 * Math.min(1, binds / 0.35),
     0.6 + 0.4 * Math.min(1, both / 0.6),
     balance(sides),
-    0.7 + 0.3 * talk.quality,
+    borneOut(talk, binds),
     0.7 + 0.3 * Math.max(sender.quality, 0.6),
     holdsTogether(talk),
     Math.min(1, 0.6 + share(sender.keys, (key) => key !== null) * 0.5),
@@ -341,7 +345,7 @@ function endsRight(sender: SenderCandidate, recipient: SenderCandidate, own: str
   if (from.size !== to.size) return from.size > to.size ? 1 : 0.7;
   const [first, second] = [sender.profile.column.name, recipient.profile.column.name];
   if (hints(first, "from") !== hints(second, "from")) return hints(first, "from") ? 0.98 : 0.7;
-  return hints(first, "to") ? 0.7 : hints(second, "to") ? 0.98 : 0.85;
+  return hints(first, "to") ? 0.7 : hints(second, "to") ? 0.98 : sender.profile.column.at < recipient.profile.column.at ? 0.78 : 0.77;
 }
 
 /** Sender and recipient: the owner is one of them in every row, but for what others write to a group. */
@@ -400,12 +404,22 @@ function byPair(sender: SenderCandidate, recipient: SenderCandidate): PickedSide
   };
 }
 
+/** Does a flag only tell which rows carry a file? */
+function isKind(messages: Surveyed, flag: Flag): boolean {
+  const files = messages.profiles.filter(({ column, files, mimes, media }) => column !== flag.profile.column && (files > 0.7 || mimes > 0.7 || media > 0.5));
+  return files.some(({ column }) => {
+    const full = column.values.map((value) => keyOf(value) !== null || value instanceof Uint8Array);
+    const told = toldBy(full.map(String), flag.keys.map((key) => key ?? ""));
+    return told > 0.5;
+  });
+}
+
 /** A flag says which rows went out, and the conversation says with whom. */
 function byFlagAlone(messages: Surveyed, talk: TalkCandidate, flag: Flag, text: PickedText, time: PickedTime): PickedSides | null {
   const counts = new Map<string, number>();
   for (const key of flag.keys) counts.set(key ?? "", (counts.get(key ?? "") ?? 0) + 1);
   if (counts.size < 2 || counts.size > 12) return null;
-  if (flag.bit !== null) return null;
+  if (flag.bit !== null || isKind(messages, flag)) return null;
   const isWith = talk.profile !== null && (talk.profile.reachable > 0.6 || talk.isPerson);
   const isHandle = talk.profile !== null && talk.profile.addresses > 0.8;
   const oriented = orientation(messages, flag, talk.keys, text, time);
@@ -419,6 +433,8 @@ function byFlagAlone(messages: Surveyed, talk: TalkCandidate, flag: Flag, text: 
     balance(sides),
     0.5 + 0.5 * talk.quality,
     holdsTogether(talk),
+    // Two or three conversations are seldom all that there are: such a column tells something else apart.
+    talk.count < 4 ? 0.6 : 1,
     // A flag that is set seldom is a mark of something else.
     Math.min(1, 0.2 + 5 * Math.min(share(sides, (side) => side === "in"), share(sides, (side) => side === "out"))),
   ]);

@@ -73,7 +73,7 @@ function candidates(messages: Surveyed): PickedTime[] {
 }
 
 /** Days since 1970, as whole numbers: of plausible years, and each of several rows or more. */
-const isDayNumber = ({ integers, least, most, distinct }: Profile): boolean => integers === 1 && least > 12_400 && most < 24_500 && distinct > 5;
+const isDayNumber = ({ integers, least, most, distinct }: Profile): boolean => integers === 1 && least > 12_400 && most < 24_500 && distinct > 1;
 
 function picked(messages: Surveyed, time: MappedTime, profiles: readonly Profile[]): PickedTime {
   const moments = messages.sample.map((_, index) => momentOf(time, profiles[0].column.values[index], profiles[1]?.column.values[index]) ?? Number.NaN);
