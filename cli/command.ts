@@ -23,6 +23,9 @@ export const ScanArguments = z.object({
   faults: z.string().optional(),
   /** The owner's passphrase of an encrypted backup. */
   passphrase: z.string().optional(),
+  /** Files that say how a messenger's tables are read. */
+  mapping: z.array(z.string()).default([]),
+  "without-mappings": z.boolean().default(false),
 });
 
 /** Takes a command line apart into words and options. @throws UnusableError in one sentence for an option that is none */
@@ -34,10 +37,17 @@ export function readWords<const T extends NonNullable<ParseArgsConfig["options"]
   }
 }
 
+/** Options that stand by themselves, and those that may be given several times. */
+const FLAGS: ReadonlySet<string> = new Set(["without-mappings"]);
+const LISTS: ReadonlySet<string> = new Set(["mapping"]);
+
 /** Reads one positional argument, the source, and the options of a schema. @throws UnusableError in one sentence */
 export function readArguments<T extends z.ZodObject>(args: string[], schema: T): { source: string } & z.infer<T> {
   const options: NonNullable<ParseArgsConfig["options"]> = Object.fromEntries(
-    Object.keys(schema.shape).map((name) => [name, { type: "string" }]),
+    Object.keys(schema.shape).map((name) => [
+      name,
+      { type: FLAGS.has(name) ? "boolean" : "string", ...(LISTS.has(name) && { multiple: true }) },
+    ]),
   );
   const parsed = readWords(args, options);
   const [source, ...more] = parsed.positionals;

@@ -3,6 +3,7 @@ import type { Trouble } from "../core/bytes/trouble.ts";
 import type { VolumeInfo } from "../core/filesystems/volume.ts";
 import type { Find } from "../core/finds/find.ts";
 import type { FoundRecord } from "../core/finds/record.ts";
+import type { Proposal } from "../core/stores/read-stores.ts";
 import type { Scanned } from "./run-scan.ts";
 
 /** The JSON lines that `scan` prints. */
@@ -41,10 +42,21 @@ export const volumeLine = ({ index, filesystem, start, length, label, encrypted,
 });
 
 /** A row or an entry. The database is told by its path where it has one. */
-export const recordLine = (record: FoundRecord, find: Find | undefined) => ({
-  type: "record",
-  ...record,
-  database: find?.path ?? record.database,
+export function recordLine(record: FoundRecord, find: Find | undefined) {
+  const database = find?.path ?? record.database;
+  if (record.store === undefined) return { type: "record", ...record, database };
+  // What people mean by rows is of no table: its rows are.
+  const { table: _table, rowid: _rowid, columns: _columns, ...people } = record;
+  return { type: "record", ...people, database };
+}
+
+/** A database that looks like a messenger, but not surely enough to be read. */
+export const proposalLine = ({ database, table, why, sureness }: Proposal, find: Find | undefined) => ({
+  type: "proposal",
+  database: find?.path ?? database,
+  table,
+  why: why.join("; "),
+  sureness,
 });
 
 /** Marks numbers that JSON can write and a JavaScript number cannot hold; new for each run, so that no content can forge it. */

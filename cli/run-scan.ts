@@ -11,6 +11,8 @@ import type { FoundRecord } from "../core/finds/record.ts";
 import { scan } from "../core/scan/engine.ts";
 import type { Depth, ScanEvent } from "../core/scan/events.ts";
 import { recordsIn } from "../core/scan/row-records.ts";
+import type { Mapping } from "../core/stores/mapping/mapping.ts";
+import { SHIPPED } from "../core/stores/mapping/shipped.ts";
 import { INTERRUPTED } from "./exit-status.ts";
 import { openSource } from "./open-source.ts";
 
@@ -50,9 +52,11 @@ export interface ScanRequest {
   readonly kinds: readonly Find["kind"][] | null;
   readonly faults?: string;
   readonly passphrase?: string;
+  /** How messengers that are known are read; without: those that are shipped. */
+  readonly mappings?: readonly Mapping[];
   readonly onVolumes?: (volumes: readonly VolumeInfo[]) => void | Promise<void>;
   /** Takes what each batch told, as it comes. */
-  readonly onBatch?: (event: Extract<ScanEvent, { type: "batch" }>) => void | Promise<void>;
+  readonly onBatch?: (event: Extract<ScanEvent, { type: "batch" }>, finds: ReadonlyMap<string, Find>) => void | Promise<void>;
   /** Takes rows and entries as they come: there may be millions, and nobody keeps them. */
   readonly onRecords?: (records: readonly FoundRecord[], finds: ReadonlyMap<string, Find>) => void | Promise<void>;
 }
@@ -81,7 +85,14 @@ export async function runScan<T>(request: ScanRequest, use: (scanned: Scanned, s
   try {
     for await (const event of scan(
       source,
-      { depth: request.depth, kinds: request.kinds, sha256: nodeSha256(), ledger, now: () => performance.now() },
+      {
+        depth: request.depth,
+        kinds: request.kinds,
+        sha256: nodeSha256(),
+        ledger,
+        now: () => performance.now(),
+        mappings: request.mappings ?? SHIPPED,
+      },
       stop.signal,
     )) {
       if (event.type === "volumes") {
@@ -94,7 +105,7 @@ export async function runScan<T>(request: ScanRequest, use: (scanned: Scanned, s
         const find = finds.get(patch.id);
         if (find) finds.set(find.id, applyPatch(find, patch));
       }
-      await request.onBatch?.(event);
+      await request.onBatch?.(event, finds);
       if (request.onRecords) {
         const records = recordsIn(event);
         if (records.length > 0) await request.onRecords(records, finds);

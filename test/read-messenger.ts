@@ -1,12 +1,12 @@
-import type { ConversationValues, MessageValues } from "../core/finds/record.ts";
 import { memorySource } from "../core/bytes/memory-source.ts";
+import type { ConversationValues, MessageValues } from "../core/finds/record.ts";
 import { DatabaseFiles } from "../core/sqlite/files/database-files.ts";
 import { recoverRows } from "../core/sqlite/recover.ts";
 import { KNOWN_TABLES } from "../core/sqlite/tables/known-tables.ts";
 import { Gathered } from "../core/stores/gathered.ts";
+import type { Mapping } from "../core/stores/mapping/mapping.ts";
 import { propose } from "../core/stores/mapping/propose.ts";
 import { readMapped } from "../core/stores/mapping/read-mapped.ts";
-import type { Mapping } from "../core/stores/mapping/mapping.ts";
 import type { Entry } from "../core/stores/store.ts";
 import type { Messenger, Said } from "./messengers.ts";
 
@@ -44,7 +44,9 @@ const keyOf = (at: number, text: string) => `${Math.floor(at / 1000)} ${text}`;
 /** Holds entries against what was said: time, text, side, and that a conversation holds what belongs together. */
 function compare(said: readonly Said[], entries: readonly Entry[]): Omit<Right, "sureness" | "mapping"> {
   const chats = entries.filter(({ kind }) => kind === "chat");
-  const members = new Map(entries.flatMap(({ id, kind, values }) => (kind === "conversation" ? [[id, values as ConversationValues] as const] : [])));
+  const members = new Map(
+    entries.flatMap(({ id, kind, values }) => (kind === "conversation" ? [[id, values as ConversationValues] as const] : [])),
+  );
   const byKey = new Map<string, Entry[]>();
   for (const entry of chats) {
     const { at, text } = entry.values as MessageValues;
@@ -70,7 +72,9 @@ function compare(said: readonly Said[], entries: readonly Entry[]): Omit<Right, 
   // One to one: a conversation is that of which it has most, and no other is.
   const talkOf = new Map<string, number>();
   const taken = new Set<number>();
-  for (const [conversation, talk] of [...talks].flatMap(([id, counts]) => [...counts].map(([talk, count]) => [id, talk, count] as const)).sort((a, b) => b[2] - a[2]))
+  for (const [conversation, talk] of [...talks]
+    .flatMap(([id, counts]) => [...counts].map(([talk, count]) => [id, talk, count] as const))
+    .sort((a, b) => b[2] - a[2]))
     if (!talkOf.has(conversation) && !taken.has(talk)) {
       talkOf.set(conversation, talk);
       taken.add(talk);
@@ -97,6 +101,10 @@ function compare(said: readonly Said[], entries: readonly Entry[]): Omit<Right, 
     else note(bad);
   }
   const known = new Set(said.flatMap(({ at, text }) => [0, -1000, 1000].map((off) => keyOf(at + off, text))));
-  const invented = chats.filter(({ values }) => (values as MessageValues).text !== undefined && !known.has(keyOf(Date.parse((values as MessageValues).at ?? ""), (values as MessageValues).text ?? ""))).length;
+  const invented = chats.filter(
+    ({ values }) =>
+      (values as MessageValues).text !== undefined &&
+      !known.has(keyOf(Date.parse((values as MessageValues).at ?? ""), (values as MessageValues).text ?? "")),
+  ).length;
   return { live: live / Math.max(1, lives), erased: erasures > 0 ? erased / erasures : 1, wrong, invented };
 }

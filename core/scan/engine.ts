@@ -92,7 +92,10 @@ class Scan {
     }
     if (this.#isDue("databases")) {
       const begun = this.#from.pass === "databases" ? this.#from : NOTHING_READ;
-      yield* this.#events(readRecords(this.#reader.databases, this.#source, this.#signal, begun), "databases");
+      yield* this.#events(
+        readRecords(this.#reader.databases, this.#source, this.#signal, { mappings: this.#options.mappings ?? [] }, begun),
+        "databases",
+      );
     }
     this.#signal.throwIfAborted();
     yield this.#event({ ...NOTHING, patches: [...this.#reader.lostPatches(), ...reconcile(this.#claims)] }, "done", []);
@@ -148,6 +151,7 @@ class Scan {
       patches: batch.patches,
       records: batch.records ?? [],
       rows: batch.rows ?? null,
+      proposals: batch.proposals ?? [],
       troubles: batch.troubles,
       progress: { pass, done: batch.done, total: batch.total },
       checkpoint: this.#checkpoint,

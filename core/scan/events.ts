@@ -5,6 +5,8 @@ import type { Trouble } from "../bytes/trouble.ts";
 import type { VolumeInfo } from "../filesystems/volume.ts";
 import type { Find, Patch } from "../finds/find.ts";
 import type { FoundRecord } from "../finds/record.ts";
+import type { Mapping } from "../stores/mapping/mapping.ts";
+import type { Proposal } from "../stores/read-stores.ts";
 import type { Checkpoint } from "./checkpoint.ts";
 import type { FoundRows } from "./row-records.ts";
 
@@ -15,6 +17,8 @@ export interface ScanOptions {
   readonly depth: Depth;
   /** Only these kinds are looked into and told, or all. */
   readonly kinds: readonly Find["kind"][] | null;
+  /** How messengers that are known are read; none: each by what its shape proposes. */
+  readonly mappings?: readonly Mapping[];
   /** Hashes every find while scanning. Without it, hashes come when content is read. */
   readonly sha256?: Sha256;
   /** What is known of the medium's bad places, shared with all who read it. */
@@ -41,6 +45,8 @@ export interface ScanBatch {
   readonly records: readonly FoundRecord[];
   /** Rows of a database, of which the same is true. */
   readonly rows: FoundRows | null;
+  /** Databases that look like messengers, but not surely enough to be read as such. */
+  readonly proposals: readonly Proposal[];
   readonly troubles: readonly Trouble[];
   readonly progress: PassProgress;
   readonly checkpoint: Checkpoint;
@@ -58,6 +64,7 @@ export interface PassBatch {
   readonly patches: readonly Patch[];
   readonly records?: readonly FoundRecord[];
   readonly rows?: FoundRows | null;
+  readonly proposals?: readonly Proposal[];
   readonly troubles: readonly Trouble[];
   readonly done: number;
   readonly total: number;

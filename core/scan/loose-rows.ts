@@ -5,11 +5,18 @@ import type { FoundRecord, Stored } from "../finds/record.ts";
 import { DatabaseFiles } from "../sqlite/files/database-files.ts";
 import { PageLedger } from "../sqlite/files/page-ledger.ts";
 import type { Table } from "../sqlite/format/schema.ts";
+import type { Row } from "../sqlite/rows/row.ts";
 import { type StrayPage, StrayRows, strayPageAt } from "../sqlite/stray.ts";
 import { readSchema } from "../sqlite/survey/read-schema.ts";
 import { KNOWN_TABLES } from "../sqlite/tables/known-tables.ts";
 import { type DatabaseSet, sourcesOf } from "./database-finds.ts";
 import { recordOf } from "./row-records.ts";
+
+/** A row of a stray page, and its record. */
+export interface StrayRecord {
+  readonly record: FoundRecord;
+  readonly row: Row;
+}
 
 /** Tables that stray pages are held against. */
 const MAX_TABLES = 500;
@@ -23,7 +30,7 @@ export async function strayRecords(
   contents: Contents,
   source: PatientSource,
   signal: AbortSignal,
-): Promise<FoundRecord[]> {
+): Promise<StrayRecord[]> {
   const tables: Table[] = [];
   for (const set of databases) {
     const sources = tables.length < MAX_TABLES ? sourcesOf(set, contents) : null;
@@ -37,11 +44,11 @@ export async function strayRecords(
   for (const find of strays) for await (const page of pagesOf(find, source)) rows.learn(page);
   rows.settle();
   for (const find of strays) for await (const page of pagesOf(find, source)) rows.gather(page);
-  const records: FoundRecord[] = [];
+  const records: StrayRecord[] = [];
   for (const find of strays) {
     signal.throwIfAborted();
     for await (const page of pagesOf(find, source))
-      for (const row of rows.rowsOf(page)) if (records.length < MAX_STRAY_ROWS) records.push(recordOf(row, null));
+      for (const row of rows.rowsOf(page)) if (records.length < MAX_STRAY_ROWS) records.push({ record: recordOf(row, null), row });
   }
   return records;
 }
@@ -77,13 +84,16 @@ const keysOf = (record: FoundRecord): string[] => [
 /** Rows of stray pages, less those that a database tells of: what stray pages say of them is nothing new. */
 export class LooseRows {
   readonly #rows: readonly FoundRecord[];
+  readonly #stray: readonly StrayRecord[];
   /** Numbers of the rows that read the same, by how they read. */
   readonly #alike = new Map<string, number[]>();
   /** One bit for each row that a database tells of, and the same as it was handed out last. */
   readonly #bits: Uint8Array;
   #handedOut: Uint8Array | null = null;
 
-  constructor(rows: readonly FoundRecord[], struck: Uint8Array | null) {
+  constructor(stray: readonly StrayRecord[], struck: Uint8Array | null) {
+    this.#stray = stray;
+    const rows = stray.map(({ record }) => record);
     this.#rows = rows;
     this.#bits = new Uint8Array(Math.ceil(rows.length / 8));
     for (const [number, row] of rows.entries())
@@ -115,9 +125,9 @@ export class LooseRows {
       }
   }
 
-  left(): FoundRecord[] {
-    const left = new Set<FoundRecord>();
-    for (const alike of this.#alike.values()) for (const number of alike) left.add(this.#rows[number]);
+  left(): StrayRecord[] {
+    const left = new Set<StrayRecord>();
+    for (const alike of this.#alike.values()) for (const number of alike) left.add(this.#stray[number]);
     return [...left];
   }
 }

@@ -10,7 +10,7 @@ import { DatabaseFiles } from "../sqlite/files/database-files.ts";
 import { recoverRows } from "../sqlite/recover.ts";
 import { KNOWN_TABLES } from "../sqlite/tables/known-tables.ts";
 import { Gathered } from "../stores/gathered.ts";
-import { readStores } from "../stores/read-stores.ts";
+import { type Known, type Proposal, readStores } from "../stores/read-stores.ts";
 import { type DatabaseFinds, type DatabaseSet, sourcesOf } from "./database-finds.ts";
 import type { PassBatch } from "./events.ts";
 import { LooseRows, strayRecords } from "./loose-rows.ts";
@@ -29,12 +29,14 @@ export const NOTHING_READ: RecordsBegun = { at: 0, told: 0, struck: null };
 
 /**
  * The databases pass: every database that was found, present, binned or erased, with the log and journal beside it; exports of
- * people's data; and rows of pages that lie about by themselves, less those that a database tells of.
+ * people's data; and rows of pages that lie about by themselves, less those that a database tells of. `known`: how messengers are read; null: rows
+ * alone are asked for, not what people mean by them.
  */
 export async function* readRecords(
   finds: DatabaseFinds,
   source: PatientSource,
   signal: AbortSignal,
+  known: Known | null,
   from = NOTHING_READ,
 ): AsyncGenerator<PassBatch> {
   const databases = finds.databases();
@@ -46,18 +48,19 @@ export async function* readRecords(
   const loose = strays.length > 0 ? new LooseRows(await strayRecords(strays, databases, contents, source, signal), from.struck) : null;
   /** One after the other: databases, exports, and last what stray pages alone tell. */
   const units: (() => AsyncIterable<Told & { part: number }>)[] = [
-    ...databases.map((set) => () => readDatabase(set, contents, signal)),
+    ...databases.map((set) => () => readDatabase(set, contents, signal, known)),
     ...exports.map((find) => () => inBatches(readExport(find, contents))),
-    () => inBatches(Promise.resolve({ records: loose?.left() ?? [], rows: null, troubles: [] })),
+    () => inBatches(Promise.resolve(leftOver(loose, known))),
   ];
   /** Bytes of the units that are done. */
   let done = 0;
-  const batch = (at: number, told: number, within: number, { records, rows, troubles }: Told): PassBatch => ({
+  const batch = (at: number, told: number, within: number, { records, rows, troubles, proposals }: Told): PassBatch => ({
     finds: [],
     patches: [],
     troubles,
     records,
     rows,
+    proposals,
     done: Math.min(total, done + within),
     total,
     at,
@@ -73,12 +76,12 @@ export async function* readRecords(
     signal.throwIfAborted();
     let told = 0;
     const before = at === from.at ? from.told : 0;
-    for await (const { records, rows, troubles, part } of read()) {
+    for await (const { records, rows, troubles, proposals, part } of read()) {
       if (loose && rows) for (const row of rows.rows) loose.strike(recordOf(row, rows.find));
-      const known = Math.max(0, before - told);
+      const skipped = Math.max(0, before - told);
       told += records.length + (rows?.rows.length ?? 0);
-      if (told < before && troubles.length === 0) continue;
-      const fresh = { records: records.slice(known), rows: rows && { ...rows, rows: rows.rows.slice(known) }, troubles };
+      if (told < before && troubles.length + proposals.length === 0) continue;
+      const fresh = { records: records.slice(skipped), rows: rows && { ...rows, rows: rows.rows.slice(skipped) }, troubles, proposals };
       yield batch(at, Math.max(told, before), part * size, fresh);
     }
     done += size;
@@ -91,18 +94,25 @@ interface Told {
   readonly records: readonly FoundRecord[];
   readonly rows: FoundRows | null;
   readonly troubles: readonly Trouble[];
+  readonly proposals: readonly Proposal[];
 }
-const NOTHING_TOLD: Told = { records: [], rows: null, troubles: [] };
+const NOTHING_TOLD: Told = { records: [], rows: null, troubles: [], proposals: [] };
 
 async function* inBatches(told: Promise<Told>): AsyncGenerator<Told & { part: number }> {
-  const { records, troubles } = await told;
+  const { records, troubles, proposals } = await told;
+  if (proposals.length > 0) yield { ...NOTHING_TOLD, proposals, part: 0 };
   if (troubles.length > 0) yield { ...NOTHING_TOLD, troubles, part: 0 };
   for (let at = 0; at < records.length; at += BATCH)
     yield { ...NOTHING_TOLD, records: records.slice(at, at + BATCH), part: Math.min(1, (at + BATCH) / records.length) };
 }
 
 /** Rows of one database, with how much of it was read, 0 to 1. Troubles name it; what it breaks on does not end the pass. */
-async function* readDatabase(set: DatabaseSet, contents: Contents, signal: AbortSignal): AsyncGenerator<Told & { part: number }> {
+async function* readDatabase(
+  set: DatabaseSet,
+  contents: Contents,
+  signal: AbortSignal,
+  known: Known | null,
+): AsyncGenerator<Told & { part: number }> {
   const { find } = set;
   const name = find.path ?? find.name ?? find.id;
   const at = find.extents[0]?.offset ?? 0;
@@ -123,14 +133,15 @@ async function* readDatabase(set: DatabaseSet, contents: Contents, signal: Abort
       return;
     }
     const gathered = new Gathered(find.id, find.path);
-    let fits = true;
+    let fits = known !== null;
     for await (const { rows, troubles, done, total } of recoverRows(files, KNOWN_TABLES, signal)) {
       for (const { what } of troubles) met.set(what, (met.get(what) ?? 0) + 1);
       fits = fits && gathered.take(rows);
       yield { ...NOTHING_TOLD, rows: { find, rows }, part: total === 0 ? 1 : done / total };
     }
-    if (fits) yield* peopleIn(gathered);
-    else yield { ...NOTHING_TOLD, troubles: [named("it has too many rows to be read as messages and people: its tables are there")], part: 1 };
+    if (known && fits) yield* peopleIn(gathered, known);
+    else if (known)
+      yield { ...NOTHING_TOLD, troubles: [named("it has too many rows to be read as messages and people: its tables are there")], part: 1 };
     // The same thing is said once, however many pages it befell.
     yield { ...NOTHING_TOLD, troubles: Array.from(met, ([what, times]) => named(what, times)), part: 1 };
   } catch (cause) {
@@ -144,9 +155,19 @@ async function* readDatabase(set: DatabaseSet, contents: Contents, signal: Abort
 }
 
 /** What people mean by the rows of a database. */
-function* peopleIn(gathered: Gathered): Generator<Told & { part: number }> {
-  const { entries } = readStores(gathered, { mappings: [] });
+function* peopleIn(gathered: Gathered, known: Known): Generator<Told & { part: number }> {
+  const { entries, proposal } = readStores(gathered, known);
+  if (proposal) yield { ...NOTHING_TOLD, proposals: [proposal], part: 1 };
   for (let at = 0; at < entries.length; at += BATCH) yield { ...NOTHING_TOLD, records: entries.slice(at, at + BATCH), part: 1 };
+}
+
+/** Rows of stray pages that no database tells of, and what people mean by them. */
+function leftOver(loose: LooseRows | null, known: Known | null): Told {
+  const left = loose?.left() ?? [];
+  if (!known) return { ...NOTHING_TOLD, records: left.map(({ record }) => record) };
+  const gathered = new Gathered(null, null);
+  gathered.take(left.map(({ row }) => row));
+  return { ...NOTHING_TOLD, records: [...left.map(({ record }) => record), ...readStores(gathered, known).entries] };
 }
 
 /** Entries of an address book, a calendar or a message export. */
@@ -163,7 +184,7 @@ async function readExport(find: Find, contents: Contents): Promise<Told> {
     const head = await content.read(0, Math.min(EXPORT_HEAD, content.size));
     const nothing = reader.nothing(head);
     const said = nothing === null ? [] : [{ what: `${find.path ?? find.name ?? find.id}: ${nothing}`, at, length }];
-    if (!reader.mayBe(head)) return { records, rows: null, troubles: said };
+    if (!reader.mayBe(head)) return { ...NOTHING_TOLD, records, troubles: said };
     let number = 0;
     const lack = (what: string) => lacking.set(what, (lacking.get(what) ?? 0) + 1);
     for (const { values, columns, at: place, whole } of reader.read(await content.read(0, content.size), lack))
@@ -179,12 +200,12 @@ async function readExport(find: Find, contents: Contents): Promise<Told> {
         values,
         evidence: [{ pass: "databases", what: find.state === "erased" ? "an erased file" : "live", page: null, file: "main", at: place }],
       });
-    if (records.length === 0 && lacking.size === 0) return { records, rows: null, troubles: said };
+    if (records.length === 0 && lacking.size === 0) return { ...NOTHING_TOLD, records, troubles: said };
   } catch (cause) {
     if (!(cause instanceof UnreadableError) || cause.forGood) throw cause;
-    return { records, rows: null, troubles: [{ what: `${find.name} cannot be read`, at: cause.offset, length: cause.length }] };
+    return { ...NOTHING_TOLD, records, troubles: [{ what: `${find.name} cannot be read`, at: cause.offset, length: cause.length }] };
   }
   const name = find.path ?? find.name ?? find.id;
   const troubles = Array.from(lacking, ([what, times]) => ({ what: `${name}: ${what}${times > 1 ? `, ${times} times` : ""}`, at, length }));
-  return { records, rows: null, troubles };
+  return { ...NOTHING_TOLD, records, troubles };
 }

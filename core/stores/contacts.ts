@@ -1,5 +1,5 @@
 import type { ContactValues, RecordState } from "../finds/record.ts";
-import { ROWID, keyOf, type Gathered, type StoreRow, type StoreTable, textOf } from "./gathered.ts";
+import { type Gathered, keyOf, ROWID, type StoreRow, type StoreTable, textOf } from "./gathered.ts";
 import { type Entry, entryOf, known, madeEntry, type Store } from "./store.ts";
 
 /**
@@ -22,7 +22,16 @@ const KINDS = {
 type Kind = keyof typeof KINDS;
 
 /** CommonDataKinds.Phone, Email and StructuredPostal: TYPE. */
-const PHONE_TYPES: Record<string, string> = { 1: "home", 2: "mobile", 3: "work", 4: "work fax", 5: "home fax", 6: "pager", 7: "other", 12: "main" };
+const PHONE_TYPES: Record<string, string> = {
+  1: "home",
+  2: "mobile",
+  3: "work",
+  4: "work fax",
+  5: "home fax",
+  6: "pager",
+  7: "other",
+  12: "main",
+};
 const MAIL_TYPES: Record<string, string> = { 1: "home", 2: "work", 3: "other", 4: "mobile" };
 /** CommonDataKinds.Event.TYPE_BIRTHDAY */
 const BIRTHDAY = "3";
@@ -161,7 +170,10 @@ class AddressBook {
       nickname: text(of("nickname")[0], "data1"),
       websites: nonEmpty(of("website").flatMap((part) => text(part, "data1") ?? [])),
       birthday: text(birthday, "data1"),
-      together: row && keyOf(this.#raw?.get(row, "contact_id")) ? `${this.#gathered.database}~${keyOf(this.#raw?.get(row, "contact_id"))}` : undefined,
+      together:
+        row && keyOf(this.#raw?.get(row, "contact_id"))
+          ? `${this.#gathered.database}~${keyOf(this.#raw?.get(row, "contact_id"))}`
+          : undefined,
     });
   }
 }
@@ -224,7 +236,7 @@ class Showing {
   #isShown(raw: StoreTable, row: StoreRow, groups: readonly string[]): boolean {
     const contact = raw.get(row, "contact_id");
     if (keyOf(contact) === null) return true;
-    if (this.#visible && this.#visible.rows.some(({ isThere }) => isThere)) return this.#visible.first("_id", contact)?.isThere === true;
+    if (this.#visible?.rows.some(({ isThere }) => isThere)) return this.#visible.first("_id", contact)?.isThere === true;
     const own = this.#contacts?.first("_id", contact);
     if (own?.isThere) return this.#contacts?.number(own, "in_visible_group") !== 0;
     return this.#isShownByRule(raw, row, groups);

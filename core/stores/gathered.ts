@@ -67,7 +67,7 @@ export class StoreTable {
     if (known) return known;
     const index = new Map<string, StoreRow[]>();
     for (const row of this.rows) {
-      const key = keyOf(valueOf(row, column));
+      const key = keyOf(storedAt(row, column));
       if (key === null) continue;
       const some = index.get(key);
       if (some) some.push(row);
@@ -109,7 +109,7 @@ export class StoreTable {
 export const ROWID = -2;
 const NONE: readonly StoreRow[] = [];
 
-export const valueOf = (row: StoreRow, column: number): Value | undefined =>
+export const storedAt = (row: StoreRow, column: number): Value | undefined =>
   column === ROWID ? (row.row.rowid ?? undefined) : row.values[column];
 
 /** What two values that name the same thing have in common, whatever type each has. Null: names nothing. */

@@ -46,7 +46,14 @@ export function entryOf(
 }
 
 /** An entry that no row of its own tells of: a conversation of which only messages are left. */
-export function madeEntry(store: string, kind: Entry["kind"], gathered: Gathered, key: string, state: RecordState, values: RecordValues): Entry {
+export function madeEntry(
+  store: string,
+  kind: Entry["kind"],
+  gathered: Gathered,
+  key: string,
+  state: RecordState,
+  values: RecordValues,
+): Entry {
   return {
     id: `${gathered.database ?? "stray"}~${kind}~${key}`,
     kind,

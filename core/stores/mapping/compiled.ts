@@ -1,5 +1,5 @@
 import type { Value } from "../../sqlite/format/record.ts";
-import { type Gathered, keyOf, ROWID, type StoreRow, type StoreTable, valueOf } from "../gathered.ts";
+import { type Gathered, keyOf, ROWID, type StoreRow, type StoreTable, storedAt } from "../gathered.ts";
 import type { Cond, MappedTime, MappedValue, Mapping } from "./mapping.ts";
 import { stepped } from "./steps.ts";
 import { momentOf } from "./times.ts";
@@ -23,6 +23,9 @@ export function columnAt(table: StoreTable, name: string): number | null {
   const at = table.column(name);
   return at >= 0 ? at : name === "rowid" ? ROWID : null;
 }
+
+/** Rows of a table that tells who the owner is. */
+const MOST_OWN = 100;
 
 /** Tables of a database under the names that a mapping gives them, and its values as functions. */
 export class Compiled {
@@ -77,16 +80,16 @@ export class Compiled {
     if (alias === "m") {
       const at = this.messages.map(({ table }) => columnAt(table, name)).find((one) => one !== null) ?? null;
       if (at === null) return () => undefined;
-      return steps ? ({ row }) => stepped(valueOf(row, at), steps) : ({ row }) => valueOf(row, at);
+      return steps ? ({ row }) => stepped(storedAt(row, at), steps) : ({ row }) => storedAt(row, at);
     }
     const join = this.#joins.get(alias);
     const table = this.#tables.get(alias) ?? beside;
     const at = table ? columnAt(table, name) : null;
     if (!table || at === null) return () => undefined;
-    if (!join) return ({ beside: row }) => (row ? stepped(valueOf(row, at), steps) : undefined);
+    if (!join) return ({ beside: row }) => (row ? stepped(storedAt(row, at), steps) : undefined);
     return (context) => {
       const row = this.joined(alias, context);
-      return row ? stepped(valueOf(row, at), steps) : undefined;
+      return row ? stepped(storedAt(row, at), steps) : undefined;
     };
   }
 
@@ -104,6 +107,21 @@ export class Compiled {
     }
     context.joined.set(alias, row);
     return row;
+  }
+
+  /** Who the owner is: constants, and what small tables say. */
+  own(): ReadonlySet<string> {
+    const keys = this.#mapping.own.flatMap((value) => {
+      if ("const" in value) return [keyText(value.const)];
+      if (!("col" in value)) return [];
+      const dot = value.col.indexOf(".");
+      const table = this.#tables.get(value.col.slice(0, dot));
+      const read = this.value(value, table);
+      return (table?.rows ?? [])
+        .slice(0, MOST_OWN)
+        .flatMap((row) => keyOf(read({ row, part: null, joined: new Map(), beside: row })) ?? []);
+    });
+    return new Set(keys.filter((key) => key !== ""));
   }
 
   time(time: MappedTime, beside?: StoreTable): (context: Context) => number | undefined {
@@ -132,4 +150,5 @@ export class Compiled {
 }
 
 /** What a constant of a mapping is as a key. */
-export const keyText = (value: string | number | boolean | null): string => (value === null ? "" : typeof value === "boolean" ? String(Number(value)) : String(value));
+export const keyText = (value: string | number | boolean | null): string =>
+  value === null ? "" : typeof value === "boolean" ? String(Number(value)) : String(value);

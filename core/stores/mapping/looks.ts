@@ -12,7 +12,8 @@ const HANDLE = /^@?[\p{L}\p{N}][\p{L}\p{N}._-]{1,60}$/u;
 export const isMime = (text: string): boolean => MIME.test(text);
 export const isUrl = (text: string): boolean => URL_LIKE.test(text);
 /** A path or the name of a file. */
-export const isFile = (text: string): boolean => FILE.test(text) && !isMail(text) && !/\s{2}/.test(text) && !/[.!?。！？]\s/.test(text) && !isMime(text);
+export const isFile = (text: string): boolean =>
+  FILE.test(text) && !isMail(text) && !/\s{2}/.test(text) && !/[.!?。！？]\s/.test(text) && !isMime(text);
 export const isPath = (text: string): boolean => isFile(text) && /[/\\]/.test(text);
 export const isPhone = (text: string): boolean => PHONE.test(text) && text.replace(/\D/g, "").length >= 6;
 export const isMail = (text: string): boolean => MAIL.test(text);
@@ -23,7 +24,8 @@ export const isAddress = (text: string): boolean => isPhone(text) || isMail(text
 
 const LETTERS = /\p{L}/u;
 /** Scripts whose words stand without spaces between them. */
-const UNSPACED = /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Thai}\p{Script=Lao}\p{Script=Khmer}\p{Script=Myanmar}]{2}/u;
+const UNSPACED =
+  /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Thai}\p{Script=Lao}\p{Script=Khmer}\p{Script=Myanmar}]{2}/u;
 const PICTURED = /\p{Extended_Pictographic}/u;
 /** Words: letters with spaces between, or a script without spaces, or signs of feeling. */
 export const isProse = (text: string): boolean =>
@@ -41,10 +43,7 @@ export function isPersonName(text: string): boolean {
 /** Bytes that begin as pictures, sounds, films and documents do: contents, not texts (their formats' own magic numbers). */
 export function isMedia(bytes: Uint8Array): boolean {
   const head = String.fromCharCode(...bytes.subarray(0, 12));
-  return (
-    /^\xff\xd8\xff|^\x89PNG|^GIF8|^OggS|^%PDF|^ID3|^#!AMR|^fLaC|^\x00\x00\x01\x00|^BM/.test(head) ||
-    (head.startsWith("RIFF") && bytes.length >= 12) ||
-    head.slice(4, 8) === "ftyp" ||
-    head.startsWith("PK\x03\x04")
-  );
+  if (MAGIC.some((magic) => head.startsWith(magic))) return true;
+  return (head.startsWith("RIFF") && bytes.length >= 12) || head.slice(4, 8) === "ftyp";
 }
+const MAGIC = ["\xff\xd8\xff", "\x89PNG", "GIF8", "OggS", "%PDF", "ID3", "#!AMR", "fLaC", "\0\0\x01\0", "BM", "PK\x03\x04"] as const;

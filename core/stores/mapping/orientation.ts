@@ -23,7 +23,13 @@ interface FlagKeys {
 const SAID_IN = /^(in|incoming|inbound|inbox|received?|rx|recv|recibido|entrante|empfangen|eingehend|them|other|peer)$/i;
 const SAID_OUT = /^(out|outgoing|outbound|outbox|sent|send|tx|enviado|saliente|gesendet|ausgehend|me|self|mine|own|failed|queued)$/i;
 
-export function orientation(messages: Surveyed, flag: FlagKeys, talks: readonly (string | null)[], text: PickedText, time: PickedTime): Orientation | null {
+export function orientation(
+  messages: Surveyed,
+  flag: FlagKeys,
+  talks: readonly (string | null)[],
+  text: PickedText,
+  time: PickedTime,
+): Orientation | null {
   const counts = new Map<string, number>();
   for (const key of flag.keys) counts.set(key ?? "", (counts.get(key ?? "") ?? 0) + 1);
   const values = [...counts.keys()];
@@ -49,7 +55,10 @@ export function orientation(messages: Surveyed, flag: FlagKeys, talks: readonly 
     in: new Set([came]),
     out: new Set(values.filter((value) => value !== came)),
     sureness: Math.min(0.9, difference * 1.5),
-    why: difference > 0.05 ? "what went out has more states, what came in has rows of one side only" : "nothing tells which side it is: it is as it usually is",
+    why:
+      difference > 0.05
+        ? "what went out has more states, what came in has rows of one side only"
+        : "nothing tells which side it is: it is as it usually is",
   };
 }
 
@@ -75,7 +84,8 @@ function outness(
     score += Math.min(0.4, entropy(keys) * 0.25);
   }
   const sides = new Map<string, Set<string>>();
-  for (const [index, talk] of talks.entries()) if (talk !== null && main.includes(flag.keys[index] ?? "")) sides.set(talk, (sides.get(talk) ?? new Set()).add(flag.keys[index] ?? ""));
+  for (const [index, talk] of talks.entries())
+    if (talk !== null && main.includes(flag.keys[index] ?? "")) sides.set(talk, (sides.get(talk) ?? new Set()).add(flag.keys[index] ?? ""));
   const oneSided = [...sides.values()].filter((some) => some.size === 1 && some.has(value)).length;
   return score - Math.min(0.5, oneSided * 0.1);
 }

@@ -1,7 +1,7 @@
 import type { Value } from "../../sqlite/format/record.ts";
-import type { Step } from "./mapping.ts";
 import { isMedia, isProse } from "./looks.ts";
-import { fieldsOf, type LengthForm, stepped } from "./steps.ts";
+import type { Step } from "./mapping.ts";
+import { fieldsOf, type LengthForm, stepped, UNWRITTEN } from "./steps.ts";
 
 /** Values that are taken apart to learn how they are packed. */
 const MOST_READ = 300;
@@ -13,7 +13,10 @@ const MOST_DEPTH = 4;
 
 /** Ways into what a column holds: texts in bytes, JSON, fields behind their lengths. The empty way is the column as it stands. */
 export function waysInto(values: readonly (Value | undefined)[]): Step[][] {
-  const some = values.filter((value): value is string | Uint8Array => (typeof value === "string" && value !== "") || (value instanceof Uint8Array && value.length > 0));
+  const some = values.filter(
+    (value): value is string | Uint8Array =>
+      (typeof value === "string" && value !== "") || (value instanceof Uint8Array && value.length > 0),
+  );
   if (some.length === 0) return [[]];
   const step = Math.max(1, Math.floor(some.length / MOST_READ));
   const read = some.filter((_, index) => index % step === 0).slice(0, MOST_READ * 2);
@@ -34,7 +37,7 @@ function textWays(texts: readonly string[]): Step[][] {
   return [];
 }
 
-const isReadable = (text: unknown): boolean => typeof text === "string" && !/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffd]/.test(text);
+const isReadable = (text: unknown): boolean => typeof text === "string" && !UNWRITTEN.test(text);
 
 function bytesWays(blobs: readonly Uint8Array[]): Step[][] {
   if (blobs.length === 0 || shareOf(blobs, isMedia) > 0.5) return [];
@@ -52,7 +55,11 @@ function bytesWays(blobs: readonly Uint8Array[]): Step[][] {
   const fields = fieldWays(blobs);
   if (fields.length > 0) return fields;
   for (const wide of ["utf16le", "utf16be"] as const)
-    if (shareOf(blobs, ({ length }) => length % 2 === 0) >= MOSTLY && shareOf(opened([wide]), (text) => isReadable(text) && typeof text === "string" && looksWritten(text)) >= MOSTLY) return [[wide]];
+    if (
+      shareOf(blobs, ({ length }) => length % 2 === 0) >= MOSTLY &&
+      shareOf(opened([wide]), (text) => isReadable(text) && typeof text === "string" && looksWritten(text)) >= MOSTLY
+    )
+      return [[wide]];
   return prefixedWays(blobs) ?? (shareOf(opened(["longest"]), (text) => typeof text === "string") >= 0.5 ? [["longest"]] : []);
 }
 
@@ -71,7 +78,10 @@ function prefixedWays(blobs: readonly Uint8Array[]): Step[][] | null {
     for (let skip = 0; skip <= 16; skip++) {
       const steps: Step[] = [{ prefixed: form, skip }, "utf8"];
       const texts = blobs.map((blob) => stepped(blob, steps));
-      const score = shareOf(texts, (text) => isReadable(text) && typeof text === "string" && (text === "" || isProse(text) || text.length > 1));
+      const score = shareOf(
+        texts,
+        (text) => isReadable(text) && typeof text === "string" && (text === "" || isProse(text) || text.length > 1),
+      );
       const prose = shareOf(texts, (text) => typeof text === "string" && isProse(text));
       if (score >= 0.97 && prose > 0.4 && (!best || score + prose > best.score)) best = { steps, score: score + prose };
     }
@@ -93,7 +103,10 @@ function jsonWays(texts: readonly string[], before: Step[]): Step[][] {
     for (const pointer of leaves(value, "", 0)) counts.set(pointer, (counts.get(pointer) ?? 0) + 1);
   }
   if (read < texts.length * MOSTLY) return [];
-  return [...counts].sort((a, b) => b[1] - a[1]).slice(0, MOST_LEAVES).map(([pointer]) => [...before, { json: pointer }]);
+  return [...counts]
+    .sort((a, b) => b[1] - a[1])
+    .slice(0, MOST_LEAVES)
+    .map(([pointer]) => [...before, { json: pointer }]);
 }
 
 function* leaves(value: unknown, pointer: string, depth: number): Generator<string> {

@@ -13,13 +13,29 @@ const plain = ({ column, clock }: Profile): boolean => column.steps.length === 0
 /** Columns with names of people, the likeliest first. */
 export const namesIn = (table: Surveyed): Profile[] =>
   table.profiles
-    .filter((profile) => plain(profile) && profile.texts > 0.9 && profile.personNames >= 0.5 && profile.filled >= 2 && profile.distinct >= profile.filled * 0.2)
+    .filter(
+      (profile) =>
+        plain(profile) &&
+        profile.texts > 0.9 &&
+        profile.personNames >= 0.5 &&
+        profile.filled >= 2 &&
+        profile.distinct >= profile.filled * 0.2,
+    )
     .sort((a, b) => b.personNames * b.filled - a.personNames * a.filled);
 
 /** Columns with numbers, addresses or handles, the likeliest first: numbers and addresses with an @ before others. */
 export const addressesIn = (table: Surveyed): Profile[] =>
   table.profiles
-    .filter((profile) => plain(profile) && profile.texts > 0.9 && profile.addresses >= 0.75 && profile.mimes === 0 && profile.files < 0.3 && profile.filled >= 2 && profile.distinct >= profile.filled * 0.2)
+    .filter(
+      (profile) =>
+        plain(profile) &&
+        profile.texts > 0.9 &&
+        profile.addresses >= 0.75 &&
+        profile.mimes === 0 &&
+        profile.files < 0.3 &&
+        profile.filled >= 2 &&
+        profile.distinct >= profile.filled * 0.2,
+    )
     .sort((a, b) => b.addresses - b.codes / 4 - (a.addresses - a.codes / 4));
 
 export function peopleTable(table: Surveyed): PeopleTable | null {

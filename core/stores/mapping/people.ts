@@ -1,6 +1,6 @@
 import type { Value } from "../../sqlite/format/record.ts";
-import { keyOf, type StoreRow, type StoreTable, textOf, valueOf } from "../gathered.ts";
-import { columnAt, type Compiled, type Context, type Read } from "./compiled.ts";
+import { keyOf, type StoreRow, type StoreTable, storedAt, textOf } from "../gathered.ts";
+import { type Compiled, type Context, columnAt, type Read } from "./compiled.ts";
 import { isAddress } from "./looks.ts";
 import type { Mapping } from "./mapping.ts";
 
@@ -14,7 +14,7 @@ export interface Person {
 const columnsOf = (table: StoreTable, names: readonly string[]): number[] => names.flatMap((name) => columnAt(table, name) ?? []);
 const said = (row: StoreRow, columns: readonly number[]): string | undefined => {
   for (const at of columns) {
-    const text = textOf(valueOf(row, at));
+    const text = textOf(storedAt(row, at));
     if (text) return text;
   }
   return undefined;
@@ -74,7 +74,13 @@ export class People {
 }
 
 /** Somebody by columns of a row that stands beside. */
-export function personBeside(row: StoreRow, table: StoreTable, address: readonly string[], name: readonly string[], key: string | null): Person {
+export function personBeside(
+  row: StoreRow,
+  table: StoreTable,
+  address: readonly string[],
+  name: readonly string[],
+  key: string | null,
+): Person {
   const [where, called] = [said(row, columnsOf(table, address)), said(row, columnsOf(table, name))];
   return { key, ...(called && { name: called }), ...(where && { address: where }) };
 }

@@ -1,5 +1,5 @@
 import { keyOf, ROWID } from "../gathered.ts";
-import type { Mapping, MappedValue } from "./mapping.ts";
+import type { MappedValue, Mapping } from "./mapping.ts";
 import { addressesIn, namesIn, type PeopleTable, peopleTable } from "./people-tables.ts";
 import type { PickedSides } from "./pick-sides.ts";
 import { isCategory, type Profile } from "./profile.ts";
@@ -18,7 +18,14 @@ export function pickPeople(messages: Surveyed, others: readonly Surveyed[], side
   const people = whoIs(senderColumn ?? talkColumn, beside) ?? whoIs(talkColumn, beside);
   const talk = whatItIs(talkColumn, beside, people, sides);
   return {
-    ...(people && { people: { table: people.to.name, key: people.key.column.name, address: columnNames(people.who.addresses), name: columnNames(people.who.names) } }),
+    ...(people && {
+      people: {
+        table: people.to.name,
+        key: people.key.column.name,
+        address: columnNames(people.who.addresses),
+        name: columnNames(people.who.names),
+      },
+    }),
     ...(talk && { talk: talk.mapped }),
     ...(talkColumn && membersOf(talkColumn, beside, people, talk, sides)),
     sender: senderOf(sides),
@@ -76,7 +83,7 @@ function whatItIs(column: Column | null, beside: readonly Surveyed[], people: Wh
   if (!column) return null;
   const candidates = joinsOf(column, beside).filter(({ share, score }) => share >= 0.85 && score > 0.3);
   const partial = candidates.length === 0 ? partialJoins(column, beside) : [];
-  const joins = [...candidates, ...partial].sort((a, b) => fit(b, people) - fit(a, people));
+  const joins = [...candidates, ...partial].sort((a, b) => tellsOf(b, people) - tellsOf(a, people));
   const [join] = joins;
   if (!join) return null;
   const title = titleIn(join.to);
@@ -87,7 +94,7 @@ function whatItIs(column: Column | null, beside: readonly Surveyed[], people: Wh
   };
 }
 
-const fit = ({ to, score }: Join, people: Who | null): number => score + (titleIn(to) ? 0.2 : 0) - (people && people.to === to ? 0.15 : 0);
+const tellsOf = ({ to, score }: Join, people: Who | null): number => score + (titleIn(to) ? 0.2 : 0) - (people && people.to === to ? 0.15 : 0);
 
 /** Only groups have a row of their own where one with a person is named by that person. */
 function partialJoins(column: Column, beside: readonly Surveyed[]): Join[] {
@@ -98,7 +105,9 @@ function partialJoins(column: Column, beside: readonly Surveyed[]): Join[] {
       const index = to.by(key.column.at);
       const share = [...index.keys()].filter((one) => keys.has(one)).length / Math.max(1, index.size);
       const people = peopleTable(to);
-      return share >= 0.5 && index.size >= 2 && !(people && people.names.length > 0 && titleIn(to) === null) ? [{ to, key, share, score: share * 0.8 }] : [];
+      return share >= 0.5 && index.size >= 2 && !(people && people.names.length > 0 && titleIn(to) === null)
+        ? [{ to, key, share, score: share * 0.8 }]
+        : [];
     }),
   );
 }
@@ -106,7 +115,10 @@ function partialJoins(column: Column, beside: readonly Surveyed[]): Join[] {
 /** A text for people to read: not a key, not a time, not packed. */
 const titleIn = (table: Surveyed): Profile | null =>
   table.profiles
-    .filter(({ column, texts, prose, clock, mimes, files, meanLength, filled }) => column.steps.length === 0 && texts > 0.9 && prose > 0.4 && !clock && mimes === 0 && files < 0.5 && meanLength < 80 && filled >= 1)
+    .filter(
+      ({ column, texts, prose, clock, mimes, files, meanLength, filled }) =>
+        column.steps.length === 0 && texts > 0.9 && prose > 0.4 && !clock && mimes === 0 && files < 0.5 && meanLength < 80 && filled >= 1,
+    )
     .sort((a, b) => b.prose * b.filled - a.prose * a.filled)[0] ?? null;
 
 /** A column of few values that goes with whether several people write in a conversation. */
@@ -114,7 +126,7 @@ function groupIn(join: Join, sides: PickedSides): NonNullable<Mapping["talk"]>["
   const writers = new Map<string, Set<string>>();
   for (const [index, talk] of sides.talks.entries()) {
     const sender = sides.senders[index];
-    const key = talk !== null && talk.startsWith("[") ? ((JSON.parse(talk) as string[])[0] ?? talk) : talk;
+    const key = talk?.startsWith("[") ? ((JSON.parse(talk) as string[])[0] ?? talk) : talk;
     if (key !== null && sender !== null) writers.set(key, (writers.get(key) ?? new Set()).add(sender));
   }
   let best: { column: string; values: (string | number | null)[]; score: number } | null = null;
@@ -126,7 +138,12 @@ function groupIn(join: Join, sides: PickedSides): NonNullable<Mapping["talk"]>["
     for (const [index, value] of profile.column.values.entries()) {
       const name = keyOf(value) ?? "";
       const key = keyOf(join.key.column.values[index]);
-      const one = by.get(name) ?? { rows: 0, many: 0, titled: 0, value: typeof value === "string" || typeof value === "number" ? value : null };
+      const one = by.get(name) ?? {
+        rows: 0,
+        many: 0,
+        titled: 0,
+        value: typeof value === "string" || typeof value === "number" ? value : null,
+      };
       one.rows++;
       if (key !== null && (writers.get(key)?.size ?? 0) > 1) one.many++;
       if (title && keyOf(title.column.values[index]) !== null) one.titled++;
@@ -136,14 +153,26 @@ function groupIn(join: Join, sides: PickedSides): NonNullable<Mapping["talk"]>["
     const pairs = [...by.values()].filter(({ rows, many }) => many <= rows * 0.4);
     if (groups.length === 0 || pairs.length === 0) continue;
     const right = groups.reduce((sum, { many }) => sum + many, 0) + pairs.reduce((sum, { rows, many }) => sum + rows - many, 0);
-    const score = right / Math.max(1, [...by.values()].reduce((sum, { rows }) => sum + rows, 0));
-    if (score > 0.8 && (!best || score > best.score)) best = { column: profile.column.name, values: groups.map(({ value }) => value), score };
+    const score =
+      right /
+      Math.max(
+        1,
+        [...by.values()].reduce((sum, { rows }) => sum + rows, 0),
+      );
+    if (score > 0.8 && (!best || score > best.score))
+      best = { column: profile.column.name, values: groups.map(({ value }) => value), score };
   }
   return best && { column: best.column, values: best.values };
 }
 
 /** A table with a row for each who is in a conversation. */
-function membersOf(talkColumn: Column, beside: readonly Surveyed[], people: Who | null, talk: Talk | null, sides: PickedSides): Pick<Mapping, "members"> {
+function membersOf(
+  talkColumn: Column,
+  beside: readonly Surveyed[],
+  people: Who | null,
+  talk: Talk | null,
+  sides: PickedSides,
+): Pick<Mapping, "members"> {
   const talks = new Set(talkColumn.values.flatMap((value) => keyOf(value) ?? []));
   if (talk) for (const key of talk.join.to.by(talk.join.key.column.at).keys()) talks.add(key);
   let best: { mapped: NonNullable<Mapping["members"]>; score: number } | null = null;
@@ -202,10 +231,22 @@ function personIn(table: Surveyed, key: Profile, people: Who): Profile | null {
   const index = people.to.by(people.key.column.at);
   return (
     table.profiles
-      .filter((one) => one !== key && one.column.at !== ROWID && one.column.steps.length === 0 && !one.clock && one.filled >= one.known * 0.9 && one.distinct > 1)
+      .filter(
+        (one) =>
+          one !== key &&
+          one.column.at !== ROWID &&
+          one.column.steps.length === 0 &&
+          !one.clock &&
+          one.filled >= one.known * 0.9 &&
+          one.distinct > 1,
+      )
       .map((one) => {
         const keys = one.column.values.flatMap((value) => keyOf(value) ?? []);
-        return { one, share: keys.filter((value) => index.has(value)).length / Math.max(1, keys.length), reach: new Set(keys).size / Math.max(1, index.size) };
+        return {
+          one,
+          share: keys.filter((value) => index.has(value)).length / Math.max(1, keys.length),
+          reach: new Set(keys).size / Math.max(1, index.size),
+        };
       })
       .filter(({ share, reach }) => share >= 0.85 && reach > 0.15)
       .sort((a, b) => b.share + b.reach - a.share - a.reach)[0]?.one ?? null

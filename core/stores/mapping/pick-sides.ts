@@ -1,6 +1,6 @@
 import type { Value } from "../../sqlite/format/record.ts";
 import { keyOf } from "../gathered.ts";
-import type { Mapping, MappedValue } from "./mapping.ts";
+import type { MappedValue, Mapping } from "./mapping.ts";
 import { orientation } from "./orientation.ts";
 import { type PeopleTable, peopleTable } from "./people-tables.ts";
 import type { PickedText } from "./pick-text.ts";
@@ -74,7 +74,8 @@ export function pickSides(messages: Surveyed, others: readonly Surveyed[], time:
   for (const talk of candidates.talks) {
     for (const sender of candidates.senders) {
       if (sender.profile === talk.profile) continue;
-      for (const flag of candidates.flags) if (flag.profile !== talk.profile && flag.profile !== sender.profile) consider(byFlag(talk, sender, flag));
+      for (const flag of candidates.flags)
+        if (flag.profile !== talk.profile && flag.profile !== sender.profile) consider(byFlag(talk, sender, flag));
       consider(byEmpty(talk, sender));
       consider(byOwner(talk, sender, others));
     }
@@ -89,9 +90,21 @@ function candidatesIn(messages: Surveyed, others: readonly Surveyed[], taken: Re
   const rows = messages.sample.length;
   const open = messages.profiles.filter(
     ({ column, clock, numbers, integers, distinct, media, mimes, files, urls }) =>
-      !taken.has(column) && (!clock || clock.text === undefined && distinct < 3) && integers === numbers && distinct > 0 && media < 0.3 && mimes < 0.3 && files < 0.5 && urls < 0.5,
+      !taken.has(column) &&
+      (!clock || (clock.text === undefined && distinct < 3)) &&
+      integers === numbers &&
+      distinct > 0 &&
+      media < 0.3 &&
+      mimes < 0.3 &&
+      files < 0.5 &&
+      urls < 0.5,
   );
-  const people = new Map(others.flatMap((table) => { const one = peopleTable(table); return one ? [[table, one] as const] : []; }));
+  const people = new Map(
+    others.flatMap((table) => {
+      const one = peopleTable(table);
+      return one ? [[table, one] as const] : [];
+    }),
+  );
   const talks: TalkCandidate[] = [];
   const senders: SenderCandidate[] = [];
   const flags: Flag[] = [];
@@ -114,7 +127,8 @@ function candidatesIn(messages: Surveyed, others: readonly Surveyed[], taken: Re
       if (quality > 0) senders.push({ profile, keys, quality });
     }
     if (isCategory(profile) || (profile.distinct === 2 && profile.filled >= 6)) flags.push({ profile, keys, bit: null });
-    else if (profile.integers === 1 && profile.distinct <= 200 && profile.least >= 0 && profile.most < 2 ** 40) flags.push(...bitsOf(messages, profile));
+    else if (profile.integers === 1 && profile.distinct <= 200 && profile.least >= 0 && profile.most < 2 ** 40)
+      flags.push(...bitsOf(messages, profile));
   }
   return { talks, senders, flags };
 }
@@ -133,7 +147,11 @@ function bitsOf(messages: Surveyed, profile: Profile): Flag[] {
 function talkQuality(profile: Profile, joins: readonly Join[], people: ReadonlyMap<Surveyed, PeopleTable>): [number, string] {
   const [join] = joins;
   if (profile.reachable > 0.6) return [1, "the address of whom it is with"];
-  if (join && join.score > 0.55) return [Math.min(1, 0.75 + join.score / 4), people.has(join.to) ? `names a row of ${join.to.name}, who it is with` : `names a row of ${join.to.name}`];
+  if (join && join.score > 0.55)
+    return [
+      Math.min(1, 0.75 + join.score / 4),
+      people.has(join.to) ? `names a row of ${join.to.name}, who it is with` : `names a row of ${join.to.name}`,
+    ];
   if (profile.addresses > 0.8) return [0.9, "a key of its own"];
   if (profile.personNames > 0.8) return [0.8, "the name of whom it is with"];
   if (join) return [0.7, `may name a row of ${join.to.name}`];
@@ -236,7 +254,12 @@ function byFlag(talk: TalkCandidate, sender: SenderCandidate, flag: Flag): Picke
     Math.min(1, 0.75 + all * 2),
   ]);
   return picked(talk, sender, flag, sides, score, {
-    direction: { by: "value", from: valueAs("m", flag.profile.column), in: storedIn(flag, ins), out: storedIn(flag, new Set([...values.keys()].filter((key) => !ins.has(key)))) },
+    direction: {
+      by: "value",
+      from: valueAs("m", flag.profile.column),
+      in: storedIn(flag, ins),
+      out: storedIn(flag, new Set([...values.keys()].filter((key) => !ins.has(key)))),
+    },
     own: [],
     why: "rows with these values have no sender",
     share: named,
@@ -255,7 +278,13 @@ function storedIn(flag: Flag, keys: ReadonlySet<string>): (string | number | nul
 }
 
 const simple = (value: Value | undefined): string | number | null =>
-  value === undefined || value === null ? null : typeof value === "bigint" ? Number(value) : value instanceof Uint8Array ? keyOf(value) : value;
+  value === undefined || value === null
+    ? null
+    : typeof value === "bigint"
+      ? Number(value)
+      : value instanceof Uint8Array
+        ? keyOf(value)
+        : value;
 
 /** What went out has no sender, and nothing else says so. */
 function byEmpty(talk: TalkCandidate, sender: SenderCandidate): PickedSides | null {
@@ -323,7 +352,13 @@ function byOwner(talk: TalkCandidate, sender: SenderCandidate, others: readonly 
 
 /** What tables of one row or few say: who the owner is may stand there. */
 function singleRows(others: readonly Surveyed[]): string[] {
-  return others.filter(({ rows }) => rows <= 8).flatMap(({ profiles }) => profiles.flatMap(({ column }) => (column.steps.length === 0 ? column.values.flatMap((value) => (typeof value === "string" ? value : [])) : [])));
+  return others
+    .filter(({ rows }) => rows <= 8)
+    .flatMap(({ profiles }) =>
+      profiles.flatMap(({ column }) =>
+        column.steps.length === 0 ? column.values.flatMap((value) => (typeof value === "string" ? value : [])) : [],
+      ),
+    );
 }
 
 /**
@@ -367,22 +402,37 @@ function byPair(sender: SenderCandidate, recipient: SenderCandidate): PickedSide
   const apart = sender.keys.filter((key, index) => key !== null && key === recipient.keys[index]).length / rows;
   if (apart > 0.05) return null;
   const common = new Set(sender.keys.filter((key) => key !== null && key !== own && recipient.keys.includes(key)));
-  const whole = share(sender.keys.map((key, index) => [key, recipient.keys[index]]), ([from, to]) => from !== null && to !== null);
+  const whole = share(
+    sender.keys.map((key, index) => [key, recipient.keys[index]]),
+    ([from, to]) => from !== null && to !== null,
+  );
   const sides = sender.keys.map((key): Side => (key === null ? null : key === own ? "out" : "in"));
   const talks = sender.keys.map((key, index) => (recipient.keys[index] !== own ? recipient.keys[index] : key));
-  const known = share(sides.map((side, index) => [side, recipient.keys[index]] as const), ([side, to]) => side === "out" || to === own);
+  const known = share(
+    sides.map((side, index) => [side, recipient.keys[index]] as const),
+    ([side, to]) => side === "out" || to === own,
+  );
   const both = bothSides(talks, sides);
-  const talk: TalkCandidate = { profile: null, keys: talks, count: new Set(talks).size, quality: 1, isPerson: true, why: "sender and recipient: with whom it is" };
+  const talk: TalkCandidate = {
+    profile: null,
+    keys: talks,
+    count: new Set(talks).size,
+    quality: 1,
+    isPerson: true,
+    why: "sender and recipient: with whom it is",
+  };
   const ends = endsRight(sender, recipient, own);
-  const score = ends * scored([
-    0.6 + 0.4 * Math.min(1, whole / 0.9),
-    0.5 + 0.5 * Math.min(1, known / 0.4),
-    Math.min(1, 0.4 + common.size / Math.max(1, Math.min(sender.profile.distinct, recipient.profile.distinct)) / 0.5),
-    0.5 + 0.5 * Math.min(1, both / 0.6),
-    balance(sides),
-    0.6 + 0.4 * Math.max(sender.quality, recipient.quality),
-    holdsTogether(talk),
-  ]);
+  const score =
+    ends *
+    scored([
+      0.6 + 0.4 * Math.min(1, whole / 0.9),
+      0.5 + 0.5 * Math.min(1, known / 0.4),
+      Math.min(1, 0.4 + common.size / Math.max(1, Math.min(sender.profile.distinct, recipient.profile.distinct)) / 0.5),
+      0.5 + 0.5 * Math.min(1, both / 0.6),
+      balance(sides),
+      0.6 + 0.4 * Math.max(sender.quality, recipient.quality),
+      holdsTogether(talk),
+    ]);
   const ownValue = simple(sender.profile.column.values[sender.keys.indexOf(own)]);
   const pair = { sender: valueAs("m", sender.profile.column), recipient: valueAs("m", recipient.profile.column) };
   return {
@@ -406,10 +456,15 @@ function byPair(sender: SenderCandidate, recipient: SenderCandidate): PickedSide
 
 /** Does a flag only tell which rows carry a file? */
 function isKind(messages: Surveyed, flag: Flag): boolean {
-  const files = messages.profiles.filter(({ column, files, mimes, media }) => column !== flag.profile.column && (files > 0.7 || mimes > 0.7 || media > 0.5));
+  const files = messages.profiles.filter(
+    ({ column, files, mimes, media }) => column !== flag.profile.column && (files > 0.7 || mimes > 0.7 || media > 0.5),
+  );
   return files.some(({ column }) => {
     const full = column.values.map((value) => keyOf(value) !== null || value instanceof Uint8Array);
-    const told = toldBy(full.map(String), flag.keys.map((key) => key ?? ""));
+    const told = toldBy(
+      full.map(String),
+      flag.keys.map((key) => key ?? ""),
+    );
     return told > 0.5;
   });
 }
@@ -428,7 +483,7 @@ function byFlagAlone(messages: Surveyed, talk: TalkCandidate, flag: Flag, text: 
   const both = bothSides(talk.keys, sides);
   const score = scored([
     0.72 + 0.28 * oriented.sureness,
-    isWith || talk.profile === null ? 0.98 : isHandle && oriented.sureness > 0.9 ? 0.9 : 0.75,
+    isWith || talk.profile === null ? 0.98 : isHandle && oriented.sureness > 0.9 ? 0.9 : oriented.sureness > 0.5 ? 0.75 : 0.45,
     0.3 + 0.7 * Math.min(1, both / 0.6),
     balance(sides),
     0.5 + 0.5 * talk.quality,
@@ -436,7 +491,15 @@ function byFlagAlone(messages: Surveyed, talk: TalkCandidate, flag: Flag, text: 
     // Two or three conversations are seldom all that there are: such a column tells something else apart.
     talk.count < 4 ? 0.6 : 1,
     // A flag that is set seldom is a mark of something else.
-    Math.min(1, 0.2 + 5 * Math.min(share(sides, (side) => side === "in"), share(sides, (side) => side === "out"))),
+    Math.min(
+      1,
+      0.2 +
+        5 *
+          Math.min(
+            share(sides, (side) => side === "in"),
+            share(sides, (side) => side === "out"),
+          ),
+    ),
   ]);
   return picked(talk, null, flag, sides, score, {
     direction: { by: "value", from: valueAs("m", flag.profile.column), in: storedIn(flag, oriented.in), out: storedIn(flag, oriented.out) },
@@ -455,7 +518,14 @@ interface Told {
   readonly binds: number;
 }
 
-function picked(talk: TalkCandidate, sender: SenderCandidate | null, flag: Flag | null, sides: readonly Side[], score: number, told: Told): PickedSides | null {
+function picked(
+  talk: TalkCandidate,
+  sender: SenderCandidate | null,
+  flag: Flag | null,
+  sides: readonly Side[],
+  score: number,
+  told: Told,
+): PickedSides | null {
   if (score <= 0.2) return null;
   return {
     direction: told.direction,
@@ -499,9 +569,22 @@ function withAccounts(sides: PickedSides, candidates: Candidates, others: readon
   const talks = sides.talks.map((key) => key ?? "");
   const count = new Set(talks).size;
   for (const { profile, keys } of candidates.flags) {
-    if (profile === sides.flag || profile === sides.sender || profile === sides.talk || profile.distinct > 6 || profile.filled < keys.length * 0.99) continue;
-    const [join] = joinsOf(profile.column, others.filter(({ rows }) => rows <= 12));
-    const isAccount = join && join.share === 1 && join.to.profiles.some(({ addresses, personNames, texts }) => texts > 0.9 && (addresses > 0.6 || personNames > 0.6));
+    if (
+      profile === sides.flag ||
+      profile === sides.sender ||
+      profile === sides.talk ||
+      profile.distinct > 6 ||
+      profile.filled < keys.length * 0.99
+    )
+      continue;
+    const [join] = joinsOf(
+      profile.column,
+      others.filter(({ rows }) => rows <= 12),
+    );
+    const isAccount =
+      join &&
+      join.share === 1 &&
+      join.to.profiles.some(({ addresses, personNames, texts }) => texts > 0.9 && (addresses > 0.6 || personNames > 0.6));
     const both = new Set(talks.map((talk, index) => `${talk}\u0000${keys[index]}`)).size;
     if (!isAccount || both > count * 1.5) continue;
     const from = [...sides.conversation.from, valueAs("m", profile.column)];
@@ -515,4 +598,3 @@ function withAccounts(sides: PickedSides, candidates: Candidates, others: readon
   }
   return sides;
 }
-

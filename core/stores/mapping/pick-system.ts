@@ -20,7 +20,9 @@ interface Kind {
 
 /** All kinds of rows that columns of few values tell apart. */
 export function kindsOf(messages: Surveyed, sides: PickedSides): Kind[] {
-  const columns = messages.profiles.filter((profile) => isCategory(profile) && profile !== sides.talk && !sides.more.includes(profile) && profile !== sides.sender);
+  const columns = messages.profiles.filter(
+    (profile) => isCategory(profile) && profile !== sides.talk && !sides.more.includes(profile) && profile !== sides.sender,
+  );
   return columns.flatMap((profile) => {
     const rows = new Map<string, number[]>();
     for (const [index, value] of profile.column.values.entries()) {
@@ -29,7 +31,11 @@ export function kindsOf(messages: Surveyed, sides: PickedSides): Kind[] {
     }
     return Array.from(rows, ([, some]): Kind => {
       const value = profile.column.values[some[0]];
-      return { profile, value: typeof value === "string" || typeof value === "number" ? value : typeof value === "bigint" ? Number(value) : null, rows: some };
+      return {
+        profile,
+        value: typeof value === "string" || typeof value === "number" ? value : typeof value === "bigint" ? Number(value) : null,
+        rows: some,
+      };
     });
   });
 }
@@ -73,8 +79,16 @@ export function pickMarks(messages: Surveyed, sides: PickedSides, system: Mappin
   const spoken = new Set(system.flatMap((cond) => cond.map(({ from }) => JSON.stringify(from))));
   for (const profile of messages.profiles) {
     const { column } = profile;
-    if (column.steps.some((step) => typeof step === "object" && "bit" in step) || profile === sides.flag || profile === sides.talk || profile === sides.sender) continue;
-    const set = column.values.filter((value) => value !== null && value !== undefined && value !== 0 && value !== "" && value !== "0").length;
+    if (
+      column.steps.some((step) => typeof step === "object" && "bit" in step) ||
+      profile === sides.flag ||
+      profile === sides.talk ||
+      profile === sides.sender
+    )
+      continue;
+    const set = column.values.filter(
+      (value) => value !== null && value !== undefined && value !== 0 && value !== "" && value !== "0",
+    ).length;
     if (set === 0 || set > rows * 0.25) continue;
     const from = valueAs("m", column);
     const pointer = column.steps.flatMap((step) => (typeof step === "object" && "json" in step ? [step.json] : [])).join(" ");
@@ -88,9 +102,14 @@ export function pickMarks(messages: Surveyed, sides: PickedSides, system: Mappin
     else if (hints(name, "draft")) marks.push({ when: whenSet, means: "draft" });
   }
   for (const kind of kindsOf(messages, sides)) {
-    if (spoken.has(JSON.stringify(valueAs("m", kind.profile.column))) && system.some((cond) => cond.some((one) => one.in?.includes(kind.value)))) continue;
+    if (
+      spoken.has(JSON.stringify(valueAs("m", kind.profile.column))) &&
+      system.some((cond) => cond.some((one) => one.in?.includes(kind.value)))
+    )
+      continue;
     const word = typeof kind.value === "string" && hints(kind.value, "draft");
-    if (word || isDraftLike(kind, messages, sides)) marks.push({ when: [{ from: valueAs("m", kind.profile.column), in: [kind.value] }], means: "draft" });
+    if (word || isDraftLike(kind, messages, sides))
+      marks.push({ when: [{ from: valueAs("m", kind.profile.column), in: [kind.value] }], means: "draft" });
   }
   return marks;
 }

@@ -1,9 +1,9 @@
-import { keyOf, ROWID, valueOf } from "../gathered.ts";
+import { keyOf, ROWID, storedAt } from "../gathered.ts";
 import type { MappedValue } from "./mapping.ts";
 import type { PickedTime } from "./pick-time.ts";
 import { type Profile, proseScore } from "./profile.ts";
-import { type Surveyed, valueAs } from "./survey.ts";
 import { stepped } from "./steps.ts";
+import { type Surveyed, valueAs } from "./survey.ts";
 import { hints } from "./words.ts";
 
 export interface PickedText {
@@ -84,9 +84,9 @@ function besideText(messages: Surveyed, others: readonly Surveyed[], time: Picke
     if (!link) continue;
     const index = table.by(link.key.column.at);
     const texts = messages.sample.map(({ row }) => {
-      const key = keyOf(valueOf(row, link.own.column.at));
+      const key = keyOf(storedAt(row, link.own.column.at));
       const found = key === null ? undefined : index.get(key)?.[0];
-      return found ? textAt(stepped(valueOf(found, prose.profile.column.at), prose.profile.column.steps)) : null;
+      return found ? textAt(stepped(storedAt(found, prose.profile.column.at), prose.profile.column.steps)) : null;
     });
     const covered = texts.filter((text) => text !== null).length / Math.max(1, texts.length);
     if (covered < 0.25) continue;

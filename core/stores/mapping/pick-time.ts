@@ -46,9 +46,14 @@ function isEarlier(a: PickedTime, b: PickedTime): boolean {
 function candidates(messages: Surveyed): PickedTime[] {
   const found: PickedTime[] = [];
   const rows = messages.sample.length;
-  const enough = (profile: Profile) => profile.filled >= Math.max(3, profile.known * 0.85) && profile.known >= rows * 0.5 && profile.distinct >= Math.min(profile.filled * 0.3, 50);
+  const enough = (profile: Profile) =>
+    profile.filled >= Math.max(3, profile.known * 0.85) &&
+    profile.known >= rows * 0.5 &&
+    profile.distinct >= Math.min(profile.filled * 0.3, 50);
   const days = messages.profiles.filter((profile) => (profile.isDay || isDayNumber(profile)) && profile.filled >= profile.known * 0.85);
-  const ofDay = messages.profiles.filter((profile) => profile.ofDay !== null && profile.filled >= profile.known * 0.85 && profile.distinct > 20);
+  const ofDay = messages.profiles.filter(
+    (profile) => profile.ofDay !== null && profile.filled >= profile.known * 0.85 && profile.distinct > 20,
+  );
   for (const profile of messages.profiles) {
     if (!profile.clock || profile.isDay || !enough(profile)) continue;
     const { unit, epoch, text } = profile.clock;
@@ -68,15 +73,20 @@ function candidates(messages: Surveyed): PickedTime[] {
     }
   // A day alone is better than nothing.
   if (found.length === 0)
-    for (const day of days) if (day.isDay) found.push(picked(messages, { from: valueAs("m", day.column), unit: "ms", epoch: 1970, text: day.clock?.text ?? "iso" }, [day]));
+    for (const day of days)
+      if (day.isDay)
+        found.push(picked(messages, { from: valueAs("m", day.column), unit: "ms", epoch: 1970, text: day.clock?.text ?? "iso" }, [day]));
   return found;
 }
 
 /** Days since 1970, as whole numbers: of plausible years, and each of several rows or more. */
-const isDayNumber = ({ integers, least, most, distinct }: Profile): boolean => integers === 1 && least > 12_400 && most < 24_500 && distinct > 1;
+const isDayNumber = ({ integers, least, most, distinct }: Profile): boolean =>
+  integers === 1 && least > 12_400 && most < 24_500 && distinct > 1;
 
 function picked(messages: Surveyed, time: MappedTime, profiles: readonly Profile[]): PickedTime {
-  const moments = messages.sample.map((_, index) => momentOf(time, profiles[0].column.values[index], profiles[1]?.column.values[index]) ?? Number.NaN);
+  const moments = messages.sample.map(
+    (_, index) => momentOf(time, profiles[0].column.values[index], profiles[1]?.column.values[index]) ?? Number.NaN,
+  );
   const order = messages.sample
     .map(({ row, part }, index) => ({ part, id: numberOf(row.row.rowid ?? undefined) ?? index, index }))
     .sort((a, b) => (a.part === b.part ? a.id - b.id : (keyOf(a.part) ?? "") < (keyOf(b.part) ?? "") ? -1 : 1));

@@ -1,9 +1,9 @@
 import type { Value } from "../../sqlite/format/record.ts";
 import { keyOf, numberOf } from "../gathered.ts";
 import { isAddress, isCode, isFile, isMail, isMedia, isMime, isPersonName, isPhone, isProse, isUrl } from "./looks.ts";
+import type { MappedTime } from "./mapping.ts";
 import type { Column } from "./source.ts";
 import { CLOCKS, type Clock, isPlausible, timeBy, timeOfDay, timeOfText } from "./times.ts";
-import type { MappedTime } from "./mapping.ts";
 
 /** What a column's values are like. Shares are of those that are not empty, each once. */
 export interface Profile {
@@ -86,7 +86,10 @@ export function profileOf(column: Column): Profile {
     least: numbers.length > 0 ? Math.min(...numbers) : Number.NaN,
     most: numbers.length > 0 ? Math.max(...numbers) : Number.NaN,
     clock: clockOf(read, texts),
-    isDay: texts.length > 0 && texts.length === read.length && texts.every((text) => /^\d{4}[-./]?\d\d[-./]?\d\d$|^\d{1,2}[./-]\d{1,2}[./-]\d{4}$/.test(text)),
+    isDay:
+      texts.length > 0 &&
+      texts.length === read.length &&
+      texts.every((text) => /^\d{4}[-./]?\d\d[-./]?\d\d$|^\d{1,2}[./-]\d{1,2}[./-]\d{4}$/.test(text)),
     ofDay,
   };
 }
@@ -130,7 +133,8 @@ export const isCategory = (profile: Profile): boolean =>
 
 /** How much a column reads as what people write to each other: words, seldom the same twice. */
 export function proseScore(profile: Profile): number {
-  if (profile.filled < 3 || profile.texts < 0.95 || profile.clock || profile.mimes > 0.2 || profile.files > 0.3 || profile.urls > 0.5) return 0;
+  if (profile.filled < 3 || profile.texts < 0.95 || profile.clock || profile.mimes > 0.2 || profile.files > 0.3 || profile.urls > 0.5)
+    return 0;
   const variety = Math.min(1, profile.distinct / Math.max(1, profile.filled) / 0.35);
   const length = Math.min(1, profile.meanLength / 14);
   return profile.prose * variety * length;

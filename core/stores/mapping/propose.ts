@@ -54,7 +54,12 @@ function candidateOf(messages: Surveyed, all: readonly Surveyed[]): Candidate | 
   const sides = pickSides(messages, others, time, text);
   if (!sides) return null;
   const known = time.moments.filter((moment) => !Number.isNaN(moment)).length / Math.max(1, messages.sample.length);
-  const sureness = sides.score * (0.55 + 0.45 * Math.min(1, text.score / 0.4)) * (0.6 + 0.4 * known) * (time.rising > 0.55 ? 1 : 0.9) * Math.min(1, 0.75 + messages.sample.length / 200);
+  const sureness =
+    sides.score *
+    (0.55 + 0.45 * Math.min(1, text.score / 0.4)) *
+    (0.6 + 0.4 * known) *
+    (time.rising > 0.55 ? 1 : 0.9) *
+    Math.min(1, 0.75 + messages.sample.length / 200);
   return { messages, time, text, sides, sureness: Math.min(1, Math.max(0, sureness)) };
 }
 
@@ -69,6 +74,7 @@ function mappingOf({ messages, time, text, sides, sureness }: Candidate, all: re
     ...(text.joined ? [{ as: "body", name: text.joined.table.name }] : []),
   ];
   const attachments = pickAttachments(messages, others);
+  const own = ownIn(others, sides.own);
   const fileRefs = attachments.flatMap(({ table, path, name: called, type, content }) => {
     const value = path ?? called ?? type ?? content;
     return table && value && "col" in value ? [{ as: value.col.slice(0, value.col.indexOf(".")), name: table }] : [];
@@ -77,17 +83,20 @@ function mappingOf({ messages, time, text, sides, sureness }: Candidate, all: re
     shape: 1,
     name: `proposed: ${name}`,
     app: null,
-    fits: { tables: [...refs, ...fileRefs], columns: { m: tables[0].table.table.columns.map((column) => column.name) } },
+    fits: { tables: [...refs, ...fileRefs, ...own.refs], columns: { m: tables[0].table.table.columns.map((column) => column.name) } },
     ...people,
     joins,
-    own: [...sides.own],
+    own: own.values,
     at: time.time,
     direction: sides.direction,
     system,
     conversation: sides.conversation,
     text: [...text.values],
     marks: pickMarks(messages, sides, system, time),
-    drafts: draftsIn(others.filter(({ name }) => name !== people.talk?.table && name !== people.people?.table), sides),
+    drafts: draftsIn(
+      others.filter(({ name }) => name !== people.talk?.table && name !== people.people?.table),
+      sides,
+    ),
     attachments,
     because: [
       { part: "text", why: text.why, share: Math.min(1, text.score) },
@@ -96,6 +105,21 @@ function mappingOf({ messages, time, text, sides, sureness }: Candidate, all: re
     ],
     sureness: Math.round(sureness * 1000) / 1000,
   };
+}
+
+/** Rows beyond which a table says more than who the owner is. */
+const FEW_OWN = 12;
+/** Where the owner's name stands in a small table of its own it is read there: the mapping then reads another phone's database too. */
+function ownIn(others: readonly Surveyed[], own: PickedSides["own"]): { values: Mapping["own"]; refs: { as: string; name: string }[] } {
+  const [value] = own;
+  if (!value || !("const" in value)) return { values: [...own], refs: [] };
+  for (const table of others) {
+    if (table.rows > FEW_OWN || table.source.tables.length > 1) continue;
+    const column = table.profiles.find((one) => one.column.steps.length === 0 && one.column.values.some((said) => said === value.const));
+    if (column && typeof value.const === "string")
+      return { values: [valueAs("own", column.column)], refs: [{ as: "own", name: table.name }] };
+  }
+  return { values: [...own], refs: [] };
 }
 
 /** Tables of a few texts, at most one for each conversation: what was begun and not sent. */
@@ -111,7 +135,14 @@ function draftsIn(others: readonly Surveyed[], sides: PickedSides): Mapping["dra
       const known = new Set(one?.column.values.flatMap((value) => keyOf(value) ?? []));
       return table.profiles.filter((other) => {
         const own = other.column.values.flatMap((value) => keyOf(value) ?? []);
-        return other !== prose && other !== clock && other.column.steps.length === 0 && own.length > 0 && own.every((key) => known.has(key)) && (other.distinct >= own.length * 0.99 || from.length > 1);
+        return (
+          other !== prose &&
+          other !== clock &&
+          other.column.steps.length === 0 &&
+          own.length > 0 &&
+          own.every((key) => known.has(key)) &&
+          (other.distinct >= own.length * 0.99 || from.length > 1)
+        );
       });
     });
     // The number that counts the drafts themselves is inside of every column of numbers too: the last that fits is the likelier.
@@ -119,6 +150,13 @@ function draftsIn(others: readonly Surveyed[], sides: PickedSides): Mapping["dra
     if (chosen.some((one) => one === undefined)) return [];
     const { unit, epoch, text } = clock.clock;
     const names = chosen.flatMap((one) => (one ? [valueAs("draft", one.column)] : []));
-    return [{ table: table.name, text: valueAs("draft", prose.column), at: { from: valueAs("draft", clock.column), unit, epoch, ...(text && { text }) }, conversation: names }];
+    return [
+      {
+        table: table.name,
+        text: valueAs("draft", prose.column),
+        at: { from: valueAs("draft", clock.column), unit, epoch, ...(text && { text }) },
+        conversation: names,
+      },
+    ];
   });
 }

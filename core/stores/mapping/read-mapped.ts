@@ -1,7 +1,7 @@
 import type { AttachmentValues, Direction, MessageValues } from "../../finds/record.ts";
 import { type Gathered, isoOf, keyOf, type StoreRow, textOf } from "../gathered.ts";
 import { attachment, type Entry, entryOf, onceEach } from "../store.ts";
-import { columnAt, Compiled, type Context, keyText, type Read } from "./compiled.ts";
+import { Compiled, type Context, columnAt, keyText, type Read } from "./compiled.ts";
 import type { MappedAttachment, Mapping } from "./mapping.ts";
 import { People } from "./people.ts";
 import { itemsOf } from "./pick-attachments.ts";
@@ -11,8 +11,12 @@ import { WhichTable } from "./which-table.ts";
 
 /** Does a database have the tables and columns of a mapping? */
 export function fits(gathered: Gathered, { fits }: Mapping): boolean {
-  return fits.tables.every((ref) => {
-    const tables = gathered.tables.filter((table) => ("pattern" in ref ? new RegExp(ref.pattern, "u").test(table.name) : table.name === ref.name));
+  // Other tables may be empty, or lost: what they would say is then not known.
+  const needed = fits.tables.filter(({ as }) => as === "m" || as === "body");
+  return needed.every((ref) => {
+    const tables = gathered.tables.filter((table) =>
+      "pattern" in ref ? new RegExp(ref.pattern, "u").test(table.name) : table.name === ref.name,
+    );
     const columns = fits.columns[ref.as] ?? [];
     return tables.some((table) => columns.every((name) => columnAt(table, name) !== null));
   });
@@ -40,7 +44,7 @@ class MappedReader {
     this.#mapping = mapping;
     this.#store = store;
     this.#compiled = new Compiled(gathered, mapping);
-    const own = new Set(mapping.own.flatMap((value) => ("const" in value ? keyText(value.const) : [])));
+    const own = this.#compiled.own();
     this.#people = new People(this.#compiled, mapping, own);
     this.#talks = new Talks(gathered, this.#compiled, mapping, this.#people, own, store);
     this.#direction = this.#directionBy(own);
@@ -54,7 +58,9 @@ class MappedReader {
     const time = this.#compiled.time(at);
     const marked = marks.map(({ when, means }) => ({ when: this.#compiled.cond(when), means }));
     const entries: Entry[] = [];
-    const unsure = this.#compiled.messages.flatMap(({ table }) => table.rows.filter(({ row }) => row.among !== undefined && row.among.length > 1));
+    const unsure = this.#compiled.messages.flatMap(({ table }) =>
+      table.rows.filter(({ row }) => row.among !== undefined && row.among.length > 1),
+    );
     const parts = unsure.length > 0 ? this.#which(time).partsOf(unsure) : null;
     for (const { table, part } of this.#compiled.messages)
       for (const row of table.rows) {
@@ -75,7 +81,11 @@ class MappedReader {
   #which(time: (context: Context) => number | undefined): WhichTable {
     const key = this.#mapping.sender.key;
     const read = key && this.#compiled.value(key);
-    return new WhichTable(this.#compiled.messages, { time, sender: (context) => keyOf(read?.(context)), namesIn: (part) => this.#talks.namesIn(part) });
+    return new WhichTable(this.#compiled.messages, {
+      time,
+      sender: (context) => keyOf(read?.(context)),
+      namesIn: (part) => this.#talks.namesIn(part),
+    });
   }
 
   #message(context: Context, moment: number | undefined, marks: ReadonlySet<string>): Entry | null {
@@ -120,7 +130,11 @@ class MappedReader {
     return (context) => (notices.some((is) => is(context)) ? "system" : by(context));
   }
 
-  #sideBy(direction: Mapping["direction"], own: ReadonlySet<string>, sender: Read | undefined): (context: Context) => Direction | undefined {
+  #sideBy(
+    direction: Mapping["direction"],
+    own: ReadonlySet<string>,
+    sender: Read | undefined,
+  ): (context: Context) => Direction | undefined {
     const keyed = (read: Read) => (context: Context) => {
       const value = read(context);
       return value === undefined ? undefined : (keyOf(value) ?? "");
@@ -165,7 +179,8 @@ class MappedReader {
 
   #attachmentBy(one: MappedAttachment): (context: Context) => { values: AttachmentValues[]; rows: StoreRow[] } {
     const table = one.table === undefined ? null : this.#compiled.named(one.table);
-    const of = (value: MappedAttachment["path"]) => (value === undefined ? () => undefined : this.#compiled.value(value, table ?? undefined));
+    const of = (value: MappedAttachment["path"]) =>
+      value === undefined ? () => undefined : this.#compiled.value(value, table ?? undefined);
     const [path, name, type, content] = [of(one.path), of(one.name), of(one.type), of(one.content)];
     const said = (context: Context): AttachmentValues[] => {
       const [where, called, kind] = [textOf(path(context)), textOf(name(context)), textOf(type(context))];
@@ -175,7 +190,10 @@ class MappedReader {
     };
     if (one.each) {
       const each = this.#compiled.value(one.each);
-      return (context) => ({ values: itemsOf(each(context)).flatMap((item) => said({ ...context, item: JSON.stringify(item) })), rows: [] });
+      return (context) => ({
+        values: itemsOf(each(context)).flatMap((item) => said({ ...context, item: JSON.stringify(item) })),
+        rows: [],
+      });
     }
     if (!one.table) return (context) => ({ values: said(context), rows: [] });
     const key = one.on && this.#compiled.value(one.on[0]);
@@ -230,7 +248,12 @@ class MappedReader {
         const said = textOf(read(context));
         if (!said) return [];
         const values: MessageValues = {
-          conversation: this.#talks.idOfKeys(keys.map((one) => one(context)), row.isThere, "out", null),
+          conversation: this.#talks.idOfKeys(
+            keys.map((one) => one(context)),
+            row.isThere,
+            "out",
+            null,
+          ),
           at: isoOf(time?.(context)),
           direction: "out",
           text: said,
@@ -301,4 +324,3 @@ function onceOf(rows: readonly StoreRow[]): StoreRow[] {
     return !seen.has(key) && seen.add(key);
   });
 }
-

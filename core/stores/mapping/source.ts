@@ -1,5 +1,5 @@
 import type { Value } from "../../sqlite/format/record.ts";
-import { ROWID, type StoreRow, type StoreTable, valueOf } from "../gathered.ts";
+import { ROWID, type StoreRow, type StoreTable, storedAt } from "../gathered.ts";
 import type { Step } from "./mapping.ts";
 import { stepped } from "./steps.ts";
 
@@ -98,5 +98,5 @@ export const columnOf = (source: Source, sample: readonly Sampled[], at: number,
   name: at === ROWID ? "rowid" : source.tables[0].table.table.columns[at].name,
   at,
   steps,
-  values: sample.map(({ row }) => stepped(valueOf(row, at), steps.length > 0 ? steps : undefined)),
+  values: sample.map(({ row }) => stepped(storedAt(row, at), steps.length > 0 ? steps : undefined)),
 });

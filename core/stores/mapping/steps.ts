@@ -53,11 +53,15 @@ const BY_NAME: Record<Extract<Step, string>, (value: unknown) => unknown> = {
   inflate: (value) => (value instanceof Uint8Array ? unpacked(value, (taken) => new Unzlib(taken)) : null),
   gunzip: (value) => (value instanceof Uint8Array ? unpacked(value, (taken) => new Gunzip(taken)) : null),
   base64: (value) => (typeof value === "string" ? fromBase64(value) : null),
-  integer: (value) => (typeof value === "string" && /^-?\d{1,16}$/.test(value) ? Number(value) : typeof value === "number" ? Math.trunc(value) : null),
+  integer: (value) =>
+    typeof value === "string" && /^-?\d{1,16}$/.test(value) ? Number(value) : typeof value === "number" ? Math.trunc(value) : null,
   longest: (value) => (value instanceof Uint8Array ? longestText(value) : value),
 };
 
-function unpacked(bytes: Uint8Array, open: (taken: (piece: Uint8Array) => void) => { push(piece: Uint8Array, last?: boolean): void }): Uint8Array | null {
+function unpacked(
+  bytes: Uint8Array,
+  open: (taken: (piece: Uint8Array) => void) => { push(piece: Uint8Array, last?: boolean): void },
+): Uint8Array | null {
   const pieces: Uint8Array[] = [];
   let length = 0;
   const stream = open((piece) => {
@@ -205,11 +209,12 @@ function fieldOf(bytes: Uint8Array, path: readonly number[]): unknown {
 
 /** Runs shorter than this are chance. */
 const LEAST_RUN = 2;
+/** What nobody writes: control characters but for those that part lines and columns, and what stands for bytes that are no text. */
+export const UNWRITTEN = /(?:(?![\t\n\r])\p{Cc}|\ufffd)+/u;
 const lossy = new TextDecoder("utf-8");
 /** The longest stretch of bytes that reads as text: for what is packed in a way that nobody told of. */
 export function longestText(bytes: Uint8Array): string | null {
   let best = "";
-  for (const run of lossy.decode(bytes.subarray(0, MOST_BYTES)).split(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f\ufffd]+/u))
-    if (run.length > best.length) best = run;
+  for (const run of lossy.decode(bytes.subarray(0, MOST_BYTES)).split(UNWRITTEN)) if (run.length > best.length) best = run;
   return best.length >= LEAST_RUN ? best : null;
 }

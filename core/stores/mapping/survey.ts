@@ -1,5 +1,5 @@
 import type { Value } from "../../sqlite/format/record.ts";
-import { type Gathered, keyOf, ROWID, type StoreRow, valueOf } from "../gathered.ts";
+import { type Gathered, keyOf, ROWID, type StoreRow, storedAt } from "../gathered.ts";
 import type { MappedValue } from "./mapping.ts";
 import { waysInto } from "./packed.ts";
 import { type Profile, profileOf } from "./profile.ts";
@@ -39,7 +39,9 @@ export class Surveyed {
       const ways = waysInto(plain.values);
       // A text that opens is not read as it stands.
       const opens = ways.length > 1 && plain.values.some((value) => typeof value === "string" && value !== "");
-      return ways.flatMap((steps) => (steps.length > 0 ? profileOf(columnOf(this.source, this.sample, at, steps)) : opens ? [] : profileOf(plain)));
+      return ways.flatMap((steps) =>
+        steps.length > 0 ? profileOf(columnOf(this.source, this.sample, at, steps)) : opens ? [] : profileOf(plain),
+      );
     });
   }
 
@@ -113,9 +115,15 @@ const small = (key: string): number | null => (/^\d{1,9}$/.test(key) ? Number(ke
 
 /** Names that have a word in common are a hint that one names the other. */
 function namesAgree(column: string, table: string, key: string): boolean {
-  const words = (name: string) => name.toLowerCase().split(/[^\p{L}\d]+/u).filter((word) => word.length > 1 && word !== "id");
+  const words = (name: string) =>
+    name
+      .toLowerCase()
+      .split(/[^\p{L}\d]+/u)
+      .filter((word) => word.length > 1 && word !== "id");
   const own = words(column);
-  return own.some((word) => words(table).some((other) => other.startsWith(word) || word.startsWith(other)) || (words(key).includes(word) && key !== "id"));
+  return own.some(
+    (word) => words(table).some((other) => other.startsWith(word) || word.startsWith(other)) || (words(key).includes(word) && key !== "id"),
+  );
 }
 
 /** The tables whose rows a column names, the likeliest first. */
@@ -153,5 +161,5 @@ function specificity(keys: readonly string[], index: ReadonlyMap<string, unknown
 export const joinedValue = (join: Join, key: Value | undefined, column: Column): Value | undefined => {
   const name = keyOf(key);
   const row = name === null ? undefined : join.to.by(join.key.column.at).get(name)?.[0];
-  return row && stepped(valueOf(row, column.at), column.steps.length > 0 ? column.steps : undefined);
+  return row && stepped(storedAt(row, column.at), column.steps.length > 0 ? column.steps : undefined);
 };

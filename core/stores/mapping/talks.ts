@@ -1,8 +1,8 @@
 import type { ConversationValues, Direction } from "../../finds/record.ts";
 import type { Value } from "../../sqlite/format/record.ts";
-import { type Gathered, keyOf, type StoreRow, textOf, valueOf } from "../gathered.ts";
+import { type Gathered, keyOf, type StoreRow, storedAt, textOf } from "../gathered.ts";
 import { type Entry, known, madeEntry } from "../store.ts";
-import { columnAt, type Compiled, type Context, keyText, type Read } from "./compiled.ts";
+import { type Compiled, type Context, columnAt, keyText, type Read } from "./compiled.ts";
 import { isAddress } from "./looks.ts";
 import type { Mapping } from "./mapping.ts";
 import { type People, type Person, personBeside } from "./people.ts";
@@ -64,7 +64,13 @@ export class Talks {
     const name = keys.length === 1 ? String(keys[0]) : JSON.stringify(keys);
     let talk = this.#talks.get(name);
     if (!talk) {
-      talk = { id: `${this.#gathered.database ?? "stray"}~talk~${name.slice(0, 200)}`, keys: values, name, senders: new Map(), isThere: false };
+      talk = {
+        id: `${this.#gathered.database ?? "stray"}~talk~${name.slice(0, 200)}`,
+        keys: values,
+        name,
+        senders: new Map(),
+        isThere: false,
+      };
       this.#talks.set(name, talk);
     }
     if (isThere) talk.isThere = true;
@@ -76,7 +82,9 @@ export class Talks {
   /** Who the database says is in the conversation of a table of its own, by all that they are known by. */
   namesIn(part: string): ReadonlySet<string> {
     const talk: Talk = { id: "", keys: [part], name: part, senders: new Map(), isThere: true };
-    return new Set(this.#listed(talk).flatMap(({ key, name, address }) => [key, name, address].filter((one): one is string => Boolean(one))));
+    return new Set(
+      this.#listed(talk).flatMap(({ key, name, address }) => [key, name, address].filter((one): one is string => Boolean(one))),
+    );
   }
 
   /** The one other who is in a conversation. Null: several, or nobody known. */
@@ -115,8 +123,11 @@ export class Talks {
     const { talk: mapped } = this.#mapping;
     const row = this.#row(talk);
     const table = mapped ? this.#compiled.named(mapped.table) : null;
-    const title = row && table && mapped?.title ? textOf(valueOf(row, columnAt(table, mapped.title) ?? -1)) || undefined : undefined;
-    const said = row && table && mapped?.group ? mapped.group.values.map(keyText).includes(keyOf(valueOf(row, columnAt(table, mapped.group.column) ?? -1)) ?? "") : undefined;
+    const title = row && table && mapped?.title ? textOf(storedAt(row, columnAt(table, mapped.title) ?? -1)) || undefined : undefined;
+    const said =
+      row && table && mapped?.group
+        ? mapped.group.values.map(keyText).includes(keyOf(storedAt(row, columnAt(table, mapped.group.column) ?? -1)) ?? "")
+        : undefined;
     const members = this.#members(talk, said === true);
     return known({ title, members: members.map(({ name, address }) => known({ name, address })), group: said ?? members.length > 1 });
   }
@@ -143,10 +154,12 @@ export class Talks {
     const seen = new Set<string>();
     return rows.flatMap((row) => {
       const person = members.person === undefined ? null : (columnAt(table, members.person) ?? null);
-      const value = person === null ? undefined : valueOf(row, person);
+      const value = person === null ? undefined : storedAt(row, person);
       const key = keyOf(value);
       const beside = personBeside(row, table, members.address, members.name, key);
-      const one = (person === null ? null : this.#people.byKey(value)) ?? (beside.address || beside.name ? beside : key === null ? null : { key, ...(isAddress(key) && { address: key }) });
+      const one =
+        (person === null ? null : this.#people.byKey(value)) ??
+        (beside.address || beside.name ? beside : key === null ? null : { key, ...(isAddress(key) && { address: key }) });
       if (!one || this.#people.isOwn(one) || (key !== null && this.#own.has(key))) return [];
       const name = JSON.stringify([one.key, one.address, one.name]);
       if (seen.has(name)) return [];

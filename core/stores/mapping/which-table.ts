@@ -41,7 +41,11 @@ export class WhichTable {
   #known(table: StoreTable, part: string | null): Known {
     const there = table.rows
       .filter(({ isThere }) => isThere)
-      .map((row) => ({ row, id: numberOf(row.row.rowid ?? undefined) ?? Number.NaN, time: this.#reading.time({ row, part, joined: new Map() }) ?? Number.NaN }))
+      .map((row) => ({
+        row,
+        id: numberOf(row.row.rowid ?? undefined) ?? Number.NaN,
+        time: this.#reading.time({ row, part, joined: new Map() }) ?? Number.NaN,
+      }))
       .filter(({ id, time }) => !Number.isNaN(id) && !Number.isNaN(time))
       .sort((a, b) => a.id - b.id);
     const times = there.map(({ time }) => time);
@@ -67,7 +71,9 @@ export class WhichTable {
     }
     const parts = new Map<StoreRow, string | null>();
     for (const together of pages.values()) {
-      const each = together.map((row) => this.#tables.filter((known) => row.row.among?.includes(known.table.table) && this.#canBeOf(row, known)));
+      const each = together.map((row) =>
+        this.#tables.filter((known) => row.row.among?.includes(known.table.table) && this.#canBeOf(row, known)),
+      );
       const all = this.#tables.filter((known) => each.every((some) => some.includes(known)));
       for (const [index, row] of together.entries()) {
         const fitting = all.length > 0 ? all : each[index];
@@ -103,4 +109,3 @@ function firstAbove(ids: readonly number[], id: number): number {
   }
   return from;
 }
-

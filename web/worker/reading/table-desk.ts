@@ -25,6 +25,7 @@ const NAMES: Record<FoundRecord["kind"], string> = {
   event: "events",
   media: "media",
   chat: "chats",
+  conversation: "conversations",
   row: "rows",
 };
 const NOTHING_ASKED: TableAnswer = { total: 0, present: 0, erased: 0, unclear: 0, edited: 0 };
@@ -66,7 +67,7 @@ export class TableDesk {
     const entries = new Map<string, EntryRows>();
     let told = 0;
     if (!kept)
-      for await (const { records = [], rows: found, done, total } of readRecords(chosen, source, signal)) {
+      for await (const { records = [], rows: found, done, total } of readRecords(chosen, source, signal, null)) {
         for (const row of found?.rows ?? []) rows.put(row);
         for (const record of records) desk.#takeEntry(record, entries);
         const part = total === 0 ? 1 : done / total;
