@@ -91,8 +91,9 @@ function compare(said: readonly Said[], entries: readonly Entry[]): Omit<Right, 
         : talkOf.get(values.conversation ?? "") !== one.talk.id
           ? "conversation"
           : null;
-    if (values && one.sender && values.address !== one.sender.address && values.person !== one.sender.name) note("sender");
-    if (values && one.file && values.attachments?.[0]?.path !== one.file) note("attachment");
+    // Of an erased one what joined it may be gone.
+    if (!one.erased && values && one.sender && values.address !== one.sender.address && values.person !== one.sender.name) note("sender");
+    if (!one.erased && values && one.file && values.attachments?.[0]?.path !== one.file) note("attachment");
     const told = values?.conversation === undefined ? undefined : members.get(values.conversation);
     if (told && Boolean(told.group) !== one.talk.group) note("group");
     if (one.erased) erasures++;

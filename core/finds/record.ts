@@ -73,6 +73,18 @@ export interface ConversationValues {
   group?: boolean;
 }
 
+/** A file as the media index has it. */
+export interface MediaValues {
+  name?: string;
+  path?: string;
+  type?: string;
+  size?: number;
+  taken?: string;
+  modified?: string;
+  /** Last day in the bin. */
+  until?: string;
+}
+
 export interface CallValues {
   number?: string;
   name?: string;
@@ -92,7 +104,7 @@ export interface EventValues {
   attendees?: { name?: string; address: string }[];
 }
 
-export type RecordValues = ContactValues | MessageValues | ConversationValues | CallValues | EventValues;
+export type RecordValues = ContactValues | MessageValues | ConversationValues | CallValues | EventValues | MediaValues;
 
 export interface FoundRecord {
   /** The same for the same source and options. */

@@ -65,6 +65,7 @@ class AddressBook {
     const entries: Entry[] = [];
     const told = new Set<string>();
     const nameless: StoreRow[] = [];
+    const add = (entry: Entry | null) => entry && entries.push(entry);
     const raw = this.#raw;
     for (const row of raw?.rows ?? []) {
       const key = keyOf(row.row.rowid ?? undefined);
@@ -75,7 +76,7 @@ class AddressBook {
       // Of one id there is one contact: the row that is there, or the best copy of what was erased.
       if (told.has(key) || raw?.first(ROWID, row.row.rowid ?? undefined) !== row) continue;
       told.add(key);
-      entries.push(this.#contact(row, this.#parts(key, row.isThere)));
+      add(this.#contact(row, this.#parts(key, row.isThere)));
     }
     const left = this.#orphans(told);
     // A contact whose own id is lost is known by its name.
@@ -84,8 +85,8 @@ class AddressBook {
       const same = name ? left.filter((one) => one.name === name) : [];
       if (same.length === 1) {
         left.splice(left.indexOf(same[0]), 1);
-        entries.push(this.#contact(row, same[0].parts));
-      } else if (name && !entries.some((entry) => (entry.values as ContactValues).name === name)) entries.push(this.#contact(row, []));
+        add(this.#contact(row, same[0].parts));
+      } else if (name && !entries.some((entry) => (entry.values as ContactValues).name === name)) add(this.#contact(row, []));
     }
     for (const { key, parts } of left) {
       const values = this.#values(undefined, parts);
@@ -102,20 +103,22 @@ class AddressBook {
     const data = this.#data;
     if (!data) return [];
     const rows = data.find("raw_contact_id", key).filter((row) => row.isThere === isThere || !isThere);
-    return isThere ? rows : eachOnce(rows);
+    return isThere ? rows : eachOnce(data, rows);
   }
 
   /** What is left of contacts whose own row is gone. */
   #orphans(told: ReadonlySet<string>): { key: string; name: string | undefined; parts: StoreRow[] }[] {
     const data = this.#data;
     if (!data) return [];
-    return Array.from(data.by(data.column("raw_contact_id")), ([key, rows]) => ({ key, parts: eachOnce(rows) }))
+    return Array.from(data.by(data.column("raw_contact_id")), ([key, rows]) => ({ key, parts: eachOnce(data, rows) }))
       .filter(({ key }) => !told.has(key))
       .map(({ key, parts }) => ({ key, parts, name: this.#values(undefined, parts).name }));
   }
 
-  #contact(row: StoreRow, parts: readonly StoreRow[]): Entry {
+  #contact(row: StoreRow, parts: readonly StoreRow[]): Entry | null {
     const values = this.#values(row, parts);
+    // A scrap that names nobody and has no number tells of nobody.
+    if (!row.isThere && !values.name && !values.phones?.length && !values.emails?.length) return null;
     let state: RecordState | undefined;
     if (row.isThere) {
       const isBinned = this.#raw?.number(row, "deleted") === 1;
@@ -178,14 +181,20 @@ class AddressBook {
   }
 }
 
+/** Columns of `data` that say something of the contact (ContactsContract.DataColumns). */
+const SAYING = ["mimetype_id", ...Array.from({ length: 15 }, (_, index) => `data${index + 1}`)];
+
 const nonEmpty = <T>(list: T[]): T[] | undefined => (list.length > 0 ? list : undefined);
 
-/** Copies of one row, in older pages and logs, are one. */
-function eachOnce(rows: readonly StoreRow[]): StoreRow[] {
+/** Copies of one row, in older pages and logs, are one; so is a copy whose own id is lost: by what it says, not by its counters. */
+function eachOnce(data: StoreTable, rows: readonly StoreRow[]): StoreRow[] {
   const seen = new Set<string>();
+  const said = (row: StoreRow) => JSON.stringify(SAYING.map((name) => keyOf(data.get(row, name))));
+  const known = new Set(rows.flatMap((row) => (row.row.rowid === null ? [] : [said(row)])));
   return rows.filter((row) => {
     const { rowid } = row.row;
-    const key = rowid === null ? JSON.stringify(row.values.map((value) => keyOf(value))) : `#${rowid}`;
+    if (rowid === null && known.has(said(row))) return false;
+    const key = rowid === null ? said(row) : `#${rowid}`;
     return !seen.has(key) && seen.add(key);
   });
 }

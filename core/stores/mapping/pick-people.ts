@@ -94,7 +94,8 @@ function whatItIs(column: Column | null, beside: readonly Surveyed[], people: Wh
   };
 }
 
-const tellsOf = ({ to, score }: Join, people: Who | null): number => score + (titleIn(to) ? 0.2 : 0) - (people && people.to === to ? 0.15 : 0);
+const tellsOf = ({ to, score }: Join, people: Who | null): number =>
+  score + (titleIn(to) ? 0.2 : 0) - (people && people.to === to ? 0.15 : 0);
 
 /** Only groups have a row of their own where one with a person is named by that person. */
 function partialJoins(column: Column, beside: readonly Surveyed[]): Join[] {

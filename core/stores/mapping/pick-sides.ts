@@ -119,7 +119,7 @@ function candidatesIn(messages: Surveyed, others: readonly Surveyed[], taken: Re
     const isName = profile.personNames > 0.7;
     if (repeats && profile.filled >= rows * 0.94 && (isName || proseScore(profile) < 0.3) && profile.distinct >= 2) {
       const [quality, why] = talkQuality(profile, joins, people);
-      const isPerson = joins.some(({ to, score }) => score > 0.5 && (people.get(to)?.addresses.length ?? 0) > 0);
+      const isPerson = joins.length > 0 && joins[0].score > 0.5 && (people.get(joins[0].to)?.addresses.length ?? 0) > 0;
       talks.push({ profile, keys, count: profile.distinct, quality, isPerson, why });
     }
     if (repeats && profile.filled >= rows * 0.03 && profile.distinct >= 2 && (isName || proseScore(profile) < 0.3)) {
@@ -332,7 +332,7 @@ function byOwner(talk: TalkCandidate, sender: SenderCandidate, others: readonly 
   const score = scored([
     single ? 1 : 0.97,
     0.75 + 0.25 * Math.min(1, reach / 0.85),
-    0.45 + 0.55 * Math.min(1, binds / 0.35),
+    0.25 + 0.75 * Math.min(1, binds / 0.35),
     0.6 + 0.4 * Math.min(1, both / 0.6),
     balance(sides),
     borneOut(talk, binds),

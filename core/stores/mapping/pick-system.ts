@@ -68,7 +68,7 @@ function readsAsNotice(texts: readonly (string | null)[]): boolean {
   const named = words.filter((some) => isPersonName(some.slice(0, 2).join(" ")) || isPersonName(some[0])).length / told.length;
   const rest = new Set(words.map((some) => some.slice(2).join(" ")));
   const endings = new Set(words.map((some) => some.at(-1)));
-  const few = (set: ReadonlySet<unknown>) => set.size <= Math.max(2, told.length * 0.4);
+  const few = (set: ReadonlySet<unknown>) => set.size <= Math.max(3, told.length * 0.4);
   return named >= 0.7 && few(endings) && (few(rest) || endings.size <= 4) && told.every((text) => text.length < 200);
 }
 

@@ -197,5 +197,6 @@ const wordsIn = (name: string): string[] =>
 export function hints(name: string, meaning: Meaning): boolean {
   const words = wordsIn(name);
   const known: readonly string[] = WORDS[meaning];
-  return words.some((word) => known.includes(word)) || known.includes(words.join(""));
+  // Words that are written apart may be known as one: "from me".
+  return words.some((_, at) => [1, 2, 3].some((count) => known.includes(words.slice(at, at + count).join(""))));
 }

@@ -1,0 +1,167 @@
+import { deflateSync, gzipSync } from "node:zlib";
+import fc from "fast-check";
+import { expect, test } from "vitest";
+import type { Value } from "../../sqlite/format/record.ts";
+import { isAddress, isFile, isMedia, isPersonName, isProse } from "./looks.ts";
+import { StepSchema } from "./mapping.ts";
+import { fieldsOf, pointed, prefixed, stepped } from "./steps.ts";
+import { momentOf, timeOfDay, timeOfText } from "./times.ts";
+import { hints } from "./words.ts";
+
+const bytes = (...list: number[]) => new Uint8Array(list);
+const text = (words: string) => new TextEncoder().encode(words);
+
+test("pointers into JSON: the examples of RFC 6901 §5", () => {
+  const example = { foo: ["bar", "baz"], "": 0, "a/b": 1, "c%d": 2, "e^f": 3, "g|h": 4, "i\\j": 5, 'k"l': 6, " ": 7, "m~n": 8 };
+  const said: Record<string, unknown> = {
+    "": example,
+    "/foo": ["bar", "baz"],
+    "/foo/0": "bar",
+    "/": 0,
+    "/a~1b": 1,
+    "/c%d": 2,
+    "/e^f": 3,
+    "/g|h": 4,
+    "/i\\j": 5,
+    '/k"l': 6,
+    "/ ": 7,
+    "/m~0n": 8,
+  };
+  for (const [pointer, value] of Object.entries(said)) expect(pointed(example, pointer)).toEqual(value);
+  // What an object has from elsewhere is none of its own.
+  for (const none of ["/__proto__", "/constructor/name", "/foo/length/x", "/foo/9"]) expect(pointed(example, none)).toBeNull();
+});
+
+test("fields behind their numbers: the examples of Protocol Buffers' Encoding", () => {
+  expect(fieldsOf(bytes(0x08, 0x96, 0x01))).toEqual([{ number: 1, value: 150 }]);
+  expect(fieldsOf(bytes(0x12, 0x07, ...text("testing")))).toEqual([{ number: 2, value: text("testing") }]);
+  expect(stepped(bytes(0x1a, 0x03, 0x08, 0x96, 0x01), [{ field: [3, 1] }])).toBe(150);
+  for (const none of [
+    bytes(),
+    bytes(0),
+    bytes(0x12, 0x7f, 1),
+    bytes(0x08),
+    bytes(0x0b, 1),
+    bytes(0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 1),
+  ])
+    expect(fieldsOf(none)).toBeNull();
+});
+
+test("values are unpacked in turn, and what leads nowhere is nothing", () => {
+  const words = "ننطلق غدا 今晚开场 🎭";
+  expect(stepped(text(words), ["utf8"])).toBe(words);
+  expect(stepped(new Uint8Array(Buffer.from(words, "utf16le")), ["utf16le"])).toBe(words);
+  expect(stepped(new Uint8Array(deflateSync(text(words))), ["inflate", "utf8"])).toBe(words);
+  expect(stepped(new Uint8Array(gzipSync(text(JSON.stringify({ q: { w: words } })))), ["gunzip", "utf8", { json: "/q/w" }])).toBe(words);
+  expect(stepped(Buffer.from(words).toString("base64"), ["base64", "utf8"])).toBe(words);
+  expect(stepped(bytes(9, 9, 2, 0, 0x68, 0x69, 7), [{ prefixed: "u16le", skip: 2 }, "utf8"])).toBe("hi");
+  expect(stepped(37, [{ bit: 2 }])).toBe(1);
+  expect(stepped(37, [{ bit: 1 }])).toBe(0);
+  expect(stepped(undefined, ["utf8"])).toBeUndefined();
+  for (const [value, step] of [
+    [bytes(0xff, 0xfe, 0xfd), "utf8"],
+    ["{ not json", { json: "/a" }],
+    [text("xx"), "inflate"],
+    ["!!", "base64"],
+    [5, { prefixed: "u8", skip: 0 }],
+  ] as const)
+    expect(stepped(value as Value, [step as never])).toBeNull();
+  expect(prefixed(bytes(200, 1), "u8", 0)).toBeNull();
+});
+
+test("what is packed to fill the memory is stopped after its first megabyte", () => {
+  const bomb = new Uint8Array(deflateSync(new Uint8Array(64 * 1024 * 1024)));
+  expect(bomb.length).toBeLessThan(70_000);
+  const out = stepped(bomb, ["inflate"]);
+  expect(out instanceof Uint8Array ? out.length : 0).toBeLessThan(2 * 1024 * 1024);
+});
+
+test("no value and no steps make it throw or hang", () => {
+  const value = fc.oneof(
+    fc.string({ maxLength: 200 }),
+    fc.uint8Array({ maxLength: 200 }),
+    fc.integer(),
+    fc.double(),
+    fc.constant(null),
+    fc.bigInt(),
+    fc.json(),
+  );
+  const step = fc.oneof(
+    fc.constantFrom("utf8", "utf16le", "utf16be", "latin1", "inflate", "gunzip", "base64", "integer", "longest"),
+    fc.record({ json: fc.constantFrom("/a", "/0/b", "", "/~", "/a~2") }),
+    fc.record({ prefixed: fc.constantFrom("u8", "u16le", "u32be", "varint"), skip: fc.integer({ min: 0, max: 9 }) }),
+    fc.record({ field: fc.array(fc.integer({ min: 1, max: 9 }), { minLength: 1, maxLength: 4 }) }),
+    fc.record({ bit: fc.integer({ min: 0, max: 52 }) }),
+  );
+  fc.assert(
+    fc.property(value, fc.array(step, { maxLength: 4 }), (one, steps) => {
+      stepped(
+        one as Value,
+        steps.map((some) => StepSchema.parse(some)),
+      );
+    }),
+    { numRuns: 2000 },
+  );
+});
+
+const MOMENT = Date.UTC(2024, 1, 29, 13, 37, 42);
+test.each([
+  // Each worked out by hand from its epoch: 2024-02-29 13:37:42 UTC.
+  ["s", 1970, 1_709_213_862],
+  ["ms", 1970, 1_709_213_862_000],
+  ["us", 1970, 1_709_213_862_000_000],
+  ["ns", 1970, 1_709_213_862_000_000_000n],
+  ["s", 2001, 730_906_662],
+  ["100ns", 1601, 133_536_874_620_000_000n],
+  ["us", 1601, 13_353_687_462_000_000n],
+  ["s", 1904, 3_792_058_662],
+  ["100ns", 1, 638_448_106_620_000_000n],
+  ["day", 4713, 2_460_370.067847222],
+  ["day", 1899, 45_351.56784722222],
+] as const)("a time in %s since %s", (unit, epoch, value) => {
+  expect(Math.abs((momentOf({ unit, epoch }, value, undefined) ?? 0) - MOMENT)).toBeLessThan(2);
+});
+
+test("times that are written out: ISO 8601, RFC 5322 §3.3, and in other orders; what is none is none", () => {
+  expect(timeOfText("2024-02-29T13:37:42Z", "iso")).toBe(MOMENT);
+  expect(timeOfText("2024-02-29T15:37:42.000+02:00", "iso")).toBe(MOMENT);
+  expect(timeOfText("20240229T133742Z", "iso")).toBe(MOMENT);
+  expect(timeOfText("29.02.2024 13:37:42", "day first")).toBe(MOMENT);
+  expect(timeOfText("2/29/2024 13:37:42", "month first")).toBe(MOMENT);
+  // RFC 5322 A.1.1: its own example of a date.
+  expect(timeOfText("Fri, 21 Nov 1997 09:55:06 -0600", "rfc 5322")).toBe(Date.UTC(1997, 10, 21, 15, 55, 6));
+  for (const none of ["2024-13-01", "2024-02-29T25:00", "yesterday", "", "99.99.2024 10:00"]) {
+    expect(timeOfText(none, "iso")).toBeNaN();
+    expect(timeOfText(none, "day first")).toBeNaN();
+  }
+  expect(timeOfDay("13:37:42")).toBe(MOMENT % 86_400_000);
+  expect(timeOfDay("24:00")).toBeNaN();
+});
+
+test("a day and a time of day are one moment, and where one is lost there is none", () => {
+  const split = { unit: "day", epoch: 1970, plus: { from: { col: "m.b" }, unit: "s" } } as const;
+  expect(momentOf(split, 19_782, 49_062)).toBe(MOMENT);
+  expect(momentOf(split, 19_782, undefined)).toBeUndefined();
+  expect(momentOf(split, undefined, 49_062)).toBeUndefined();
+});
+
+test("what texts look like", () => {
+  for (const prose of ["Ring me tonight", "今晚开场", "🎭🎭", "Сбор в 10:29 у балагана"]) expect(isProse(prose), prose).toBe(true);
+  for (const none of ["u-81f650", "IMG_1.jpg", "https://stage.example/ab", "17"]) expect(isProse(none), none).toBe(false);
+  for (const name of ["Ansa Vask", "戏柳青", "نجيب الخياط", "Käthe Holzkopf"]) expect(isPersonName(name), name).toBe(true);
+  for (const none of ["ring me", "Act 3", "why?", "a@b"]) expect(isPersonName(none), none).toBe(false);
+  for (const address of ["+44 7700 900123", "anna@stage.example", "@ansa.689", "p2836"]) expect(isAddress(address), address).toBe(true);
+  for (const file of ["media/a/b.jpg", "Programm-1.pdf", "名单-7.csv"]) expect(isFile(file), file).toBe(true);
+  for (const none of ["barnaby.cr.12", "Well. Then go", "text/plain"]) expect(isFile(none), none).toBe(false);
+  expect(isMedia(bytes(0xff, 0xd8, 0xff, 0xe0))).toBe(true);
+  expect(isMedia(text("BEGIN"))).toBe(false);
+});
+
+test("words in names of columns are hints in several languages, whatever stands between them", () => {
+  expect(hints("is_outgoing", "out")).toBe(true);
+  expect(hints("isFromMe", "out")).toBe(true);
+  expect(hints("fecha_enviado", "sent")).toBe(true);
+  expect(hints("gelöscht", "deleted")).toBe(true);
+  expect(hints("outer", "out")).toBe(false);
+  expect(hints("zq17", "deleted")).toBe(false);
+});
