@@ -37,7 +37,7 @@ const MAY = {
   ],
   "core/triage": [],
   "core/phones": ["core/bytes", "core/finds", "core/triage", "core/work"],
-  "core/handover": ["core/bytes", "core/finds", "core/filetypes", "core/archives"],
+  "core/handover": ["core/bytes", "core/finds", "core/filetypes", "core/archives", "core/stores"],
   // The terminal starts practice phones too.
   cli: ["core", "standins"],
   standins: ["core"],

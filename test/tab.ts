@@ -28,6 +28,7 @@ export class Tab {
     this.reading.use(asked(this.index));
     const desks: Desks = {
       index: asked(this.index),
+      people: Promise.resolve(asked(this.index.people)),
       reading: asked(this.reading),
       scan: (medium) => {
         const desk = this.scans.get(medium) ?? new ScanDesk(medium);

@@ -3,6 +3,10 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, Outlet, type RouteObject } from "react-router";
 import { RouterProvider } from "react-router/dom";
 import { BenchScreen } from "./bench/BenchScreen.tsx";
+import { CalendarScreen } from "./calendar/CalendarScreen.tsx";
+import { CallsScreen } from "./calls/CallsScreen.tsx";
+import { ContactsScreen } from "./contacts/ContactsScreen.tsx";
+import { ConversationsScreen } from "./conversations/ConversationsScreen.tsx";
 import { FindsScreen } from "./finds/FindsScreen.tsx";
 import { HandOverScreen } from "./hand-over/HandOverScreen.tsx";
 import { IntakeScreen } from "./intake/IntakeScreen.tsx";
@@ -45,6 +49,10 @@ const screens: RouteObject[] = [
       { path: "ways-in", element: <WaysScreen /> },
       { path: "scan", element: <ScanScreen /> },
       { path: "finds", element: <FindsScreen /> },
+      { path: "finds/conversations", element: <ConversationsScreen /> },
+      { path: "finds/contacts", element: <ContactsScreen /> },
+      { path: "finds/calls", element: <CallsScreen /> },
+      { path: "finds/calendar", element: <CalendarScreen /> },
       { path: "tables/:find", element: <TablesScreen /> },
       { path: "hand-over", element: <HandOverScreen /> },
       { path: "logbook", element: <LogbookScreen /> },

@@ -1,3 +1,4 @@
+import { htmlText } from "./html-text.ts";
 import type { WrittenFile } from "./write.ts";
 
 /** What a summary says of its job. Times are milliseconds since 1970. */
@@ -10,8 +11,6 @@ export interface SummaryFacts {
   readonly at: number;
   readonly files: readonly WrittenFile[];
 }
-
-const escaped = (text: string): string => text.replace(/[&<>"']/g, (character) => `&#${character.charCodeAt(0)};`);
 
 const OUTCOME = {
   equal: "written and read back equal",
@@ -29,18 +28,18 @@ export function summaryPage(facts: SummaryFacts): string {
       ? ""
       : `<dt>Not all of it</dt><dd>${holed.length} more written with holes: ${holed.reduce((sum, { lost }) => sum + lost, 0).toLocaleString("en")} bytes could not be read from the medium, and zeros stand there</dd>`;
   const row = ({ item, path, outcome, because, sha256, bytes }: WrittenFile) =>
-    `<tr><td>${escaped(path)}</td><td>${escaped(item.about)}</td><td class="n">${bytes.toLocaleString("en")}</td>` +
-    `<td>${escaped(because ?? OUTCOME[outcome])}</td><td class="h">${sha256 ?? ""}</td></tr>`;
+    `<tr><td>${htmlText(path)}</td><td>${htmlText(item.about)}</td><td class="n">${bytes.toLocaleString("en")}</td>` +
+    `<td>${htmlText(because ?? OUTCOME[outcome])}</td><td class="h">${sha256 ?? ""}</td></tr>`;
   return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><title>Ticket ${escaped(facts.ticket)}: what was given back</title>
+<html lang="en"><head><meta charset="utf-8"><title>Ticket ${htmlText(facts.ticket)}: what was given back</title>
 <style>
 body{font:16px/1.5 "Atkinson Hyperlegible Next",system-ui,sans-serif;color:#20242b;background:#fffdf7;max-width:70rem;margin:2rem auto;padding:0 1.5rem}
 table{border-collapse:collapse;width:100%;font-size:14px}td,th{text-align:left;padding:.35rem .6rem;border-bottom:1px solid #d9cfbc;vertical-align:top}
 .n{text-align:right}.h{font-family:monospace;font-size:11px;word-break:break-all;min-width:16rem}dl{display:grid;grid-template-columns:max-content 1fr;gap:.2rem 1rem}dd{margin:0}
 </style></head><body>
-<h1>Ticket ${escaped(facts.ticket)}: what was given back</h1>
-<dl><dt>Customer</dt><dd>${escaped(facts.customer || "not noted")}</dd><dt>Device</dt><dd>${escaped(facts.device || "not noted")}</dd>
-<dt>Read from</dt><dd>${facts.media.map(({ name, bytes }) => `${escaped(name)}, ${bytes.toLocaleString("en")} bytes`).join("<br>")}; nothing was written to ${facts.media.length === 1 ? "it" : "them"}</dd>
+<h1>Ticket ${htmlText(facts.ticket)}: what was given back</h1>
+<dl><dt>Customer</dt><dd>${htmlText(facts.customer || "not noted")}</dd><dt>Device</dt><dd>${htmlText(facts.device || "not noted")}</dd>
+<dt>Read from</dt><dd>${facts.media.map(({ name, bytes }) => `${htmlText(name)}, ${bytes.toLocaleString("en")} bytes`).join("<br>")}; nothing was written to ${facts.media.length === 1 ? "it" : "them"}</dd>
 <dt>When</dt><dd>${new Date(facts.at).toISOString().slice(0, 16).replace("T", " ")} UTC</dd>
 <dt>Result</dt><dd>${good} of ${facts.files.length} files written, read back and found equal (SHA-256)</dd>${holes}</dl>
 <table><thead><tr><th>File</th><th>Was, and is</th><th class="n">Bytes</th><th>Check</th><th>SHA-256</th></tr></thead>

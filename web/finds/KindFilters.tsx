@@ -1,5 +1,6 @@
 import { FolderTree, SlidersHorizontal } from "lucide-react";
 import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
+import { PeopleChips } from "../people/PeopleChips.tsx";
 import { inUse } from "../session/session-state.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { SearchField } from "../shared/SearchField.tsx";
@@ -30,6 +31,7 @@ export function KindFilters({ tree, onTree, facts, onFacts }: { tree: boolean; o
           {KIND_WORDS[kind]}
         </FilterChip>
       ))}
+      <PeopleChips />
       <span className="ml-auto" />
       {isFiltered(query) && (
         <button type="button" className="button h-8" onClick={() => void session.ask(showAll(query))}>

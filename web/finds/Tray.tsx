@@ -1,6 +1,7 @@
 import { ArrowRight } from "lucide-react";
 import { Link } from "react-router";
 import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
+import { peopleWords } from "../people/people-words.ts";
 import { useFinds } from "../session/use-finds.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { Picture } from "../shared/Picture.tsx";
@@ -9,11 +10,12 @@ import { bytes, count } from "../shared/words.ts";
 const SHOWN = 5;
 
 /** The chosen finds, along the bottom. */
-export function Tray() {
+export function Tray({ all }: { all?: { readonly count: number; keys(): Promise<readonly string[]> } }) {
   const session = useSession();
   const tray = useSessionState((state) => state.tray);
   const sum = useSessionState((state) => state.traySum);
-  const shown = useSessionState((state) => state.answer?.total ?? 0);
+  const found = useSessionState((state) => state.answer?.total ?? 0);
+  const shown = all ? all.count : found;
   const finds = useFinds([...tray].slice(-SHOWN));
   return (
     <section className="flex h-14 shrink-0 items-center gap-4 border-t border-line bg-base-100 px-4 shadow-lift" aria-label="Tray">
@@ -36,7 +38,10 @@ export function Tray() {
           </strong>
         )}
         <span className="ml-4 text-second">
-          {KINDS.flatMap((kind) => (sum.kinds[kind] ? [`${count(sum.kinds[kind])} ${KIND_WORDS[kind]}`] : [])).join(" · ")}
+          {[
+            ...KINDS.flatMap((kind) => (sum.kinds[kind] ? [`${count(sum.kinds[kind])} ${KIND_WORDS[kind]}`] : [])),
+            ...peopleWords(sum.people),
+          ].join(" · ")}
         </span>
         {sum.damaged > 0 && <strong className="ml-4">{count(sum.damaged)} damaged</strong>}
       </p>
@@ -47,7 +52,7 @@ export function Tray() {
         type="button"
         className="button"
         disabled={!shown}
-        onClick={() => void session.desks.index.answerKeys().then((keys) => session.choose(keys, true))}
+        onClick={() => void (all ? all.keys() : session.desks.index.answerKeys()).then((keys) => session.choose(keys, true))}
       >
         Choose all {shown ? count(shown) : ""} shown
       </button>

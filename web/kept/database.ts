@@ -4,6 +4,7 @@ import type { Find } from "../../core/finds/find.ts";
 import type { ComputerKey } from "../../core/phones/adb/keys.ts";
 import type { ModelCard } from "../../core/phones/model-cards.ts";
 import { Job } from "./job.ts";
+import type { KeptPeople } from "./kept-people.ts";
 import type { KeptChunk, KeptRests, KeptStore } from "./kept-rows.ts";
 import { Medium } from "./medium.ts";
 import { KeptPart } from "./part.ts";
@@ -26,6 +27,8 @@ class JubarDatabase extends Dexie {
   declare stores: Table<KeptStore, [number, string]>;
   declare rows: Table<KeptChunk, [number, string, number]>;
   declare rests: Table<KeptRests, [number, string, number]>;
+  /** What people mean by rows: messages, contacts, calls, of one database or export after the other. */
+  declare people: Table<KeptPeople, [number, string, number]>;
   /** What is known of the bad places of each medium. */
   declare places: Table<KeptPlaces & { readonly medium: number }, number>;
   /** SHA-256 of finds whose content was read. */
@@ -62,6 +65,7 @@ class JubarDatabase extends Dexie {
       rows: "[medium+find+number], medium",
       rests: "[medium+find+number], medium",
     });
+    this.version(8).stores({ people: "[medium+find+number], medium" });
   }
 }
 

@@ -4,7 +4,15 @@ import type { KeptScan } from "./kept-scan.ts";
 /** What all pages and workers of this application tell each other, in every tab: what was kept, what goes on, what was taken away. */
 export type Notice =
   /** Packs of a medium were kept; those before `firstPack` are gone. */
-  | { readonly type: "kept"; readonly job: number; readonly medium: number; readonly packs: readonly number[]; readonly firstPack: number }
+  | {
+      readonly type: "kept";
+      readonly job: number;
+      readonly medium: number;
+      readonly packs: readonly number[];
+      readonly firstPack: number;
+      /** Databases of which people's data were kept; null: all of the medium's may be other ones now. */
+      readonly people: readonly string[] | null;
+    }
   | { readonly type: "news"; readonly job: number; readonly medium: number; readonly news: News }
   /** A working copy goes on, or its state changed. */
   | { readonly type: "copy"; readonly job: number; readonly medium: number; readonly copy: CopyNews }

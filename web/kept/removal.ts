@@ -25,9 +25,10 @@ export async function removeMedia(ids: readonly number[]): Promise<void> {
   const rows = (await database.media.bulkGet([...ids])).filter((row) => row !== undefined);
   const parts = (await database.parts.bulkGet([...ids])).filter((row) => row !== undefined);
   try {
-    const { media, packs, places, hashes, parts: ofPhones, stores, rows: ofStores, rests } = database;
-    await database.transaction("rw", [media, packs, places, hashes, ofPhones, stores, ofStores, rests], async () => {
-      for (const table of [packs, places, hashes, ofPhones, stores, ofStores, rests]) await table.where("medium").anyOf(ids).delete();
+    const { media, packs, places, hashes, parts: ofPhones, stores, rows: ofStores, rests, people } = database;
+    await database.transaction("rw", [media, packs, places, hashes, ofPhones, stores, ofStores, rests, people], async () => {
+      for (const table of [packs, places, hashes, ofPhones, stores, ofStores, rests, people])
+        await table.where("medium").anyOf(ids).delete();
       await database.media.bulkDelete([...ids]);
     });
   } finally {

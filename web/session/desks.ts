@@ -1,12 +1,15 @@
 import { type Remote, transfer, wrap } from "comlink";
 import type { IndexWorker } from "../worker/finds/index.worker.ts";
 import type { IndexDesk } from "../worker/finds/index-desk.ts";
+import type { PeopleDesk } from "../worker/finds/people-desk.ts";
 import type { ReadingDesk } from "../worker/reading/reading-desk.ts";
 import type { ScanDesk } from "../worker/scan/scan-desk.ts";
 
 /** The workers of one ticket: finds, reading, and one for each medium that is scanned. */
 export interface Desks {
   readonly index: Remote<IndexDesk>;
+  /** Conversations, contacts, calls and dates, in the same worker as the finds. */
+  readonly people: Promise<Remote<PeopleDesk>>;
   readonly reading: Remote<ReadingDesk>;
   /** Started when it is first asked for. */
   scan(medium: number): Remote<ScanDesk>;
@@ -27,6 +30,7 @@ export function openDesks(): Desks {
   const scans = new Map<number, Remote<ScanDesk>>();
   return {
     index,
+    people: index.peopleDesk(),
     reading,
     scan(medium) {
       const known = scans.get(medium);

@@ -1,4 +1,5 @@
 import type { Query } from "../../core/finds/find-query.ts";
+import type { PeopleCounts } from "../../core/stores/people-index.ts";
 import { isOver, isUnderWay } from "../../core/work/work-state.ts";
 import type { Job } from "../kept/job.ts";
 import type { KeptScan } from "../kept/kept-scan.ts";
@@ -42,6 +43,8 @@ export interface SessionState {
   readonly selected: Found | null;
   /** What was looked at of the ticket, while what was written is looked at in its place; null: the ticket's finds are. */
   readonly behind: Pick<SessionState, "query" | "answer" | "selected"> | null;
+  /** Conversations, contacts, calls and dates of the ticket, and how often they changed. */
+  readonly people: { readonly counts: PeopleCounts; readonly generation: number };
   readonly tray: ReadonlySet<string>;
   readonly traySum: TraySum;
   readonly handOver: {
@@ -52,7 +55,7 @@ export interface SessionState {
   };
 }
 
-export const EMPTY_TRAY: TraySum = { count: 0, bytes: 0, kinds: {}, damaged: 0 };
+export const EMPTY_TRAY: TraySum = { count: 0, bytes: 0, kinds: {}, damaged: 0, people: {} };
 export const NOTHING_WRITTEN: SessionState["handOver"] = { news: null, checked: [], result: null, busy: false };
 
 /**

@@ -4,6 +4,7 @@ import { partsOfKey } from "../../core/finds/find-key.ts";
 import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import { whyNot } from "../../core/handover/refusals.ts";
 import type { Depth } from "../../core/scan/events.ts";
+import { NOBODY } from "../../core/stores/people-index.ts";
 import { database, loadJob, loadMedia, loadPart } from "../kept/database.ts";
 import type { HandOverRecord, Job } from "../kept/job.ts";
 import type { SourceRef } from "../kept/medium.ts";
@@ -51,6 +52,7 @@ export class Session {
       answer: null,
       selected: null,
       behind: null,
+      people: { counts: NOBODY, generation: 0 },
       tray: new Set<string>(),
       traySum: EMPTY_TRAY,
       handOver: NOTHING_WRITTEN,
@@ -78,6 +80,7 @@ export class Session {
         this.id,
         proxy(() => {
           void this.ask({});
+          void this.#countPeople();
           void this.#comparing.goOn();
         }),
       );
@@ -93,6 +96,7 @@ export class Session {
     }
     await this.#countTray();
     await this.ask({});
+    await this.#countPeople();
     await Promise.all([...this.#media.values()].map((desk) => desk.open()));
     this.#looking.forget();
     void this.#comparing.goOn();
@@ -263,6 +267,11 @@ export class Session {
     // Counted when it is kept: what the tray says outlives the page.
     await this.#changes.keep({ tray: [...tray] });
     await this.#countTray();
+  }
+
+  async #countPeople(): Promise<void> {
+    const counts = await (await this.desks.people).counts;
+    this.store.setState(({ people }) => ({ people: { counts, generation: people.generation + 1 } }));
   }
 
   async #countTray(): Promise<void> {

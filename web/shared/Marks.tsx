@@ -1,7 +1,7 @@
 import type { Find, State } from "../../core/finds/find.ts";
 import type { RecordState } from "../../core/finds/record.ts";
 
-/** State is told by a shape and a word: ring = present (hidden too), half disc = binned, disc = erased, broken ring = unclear. */
+/** State is told by a shape and a word: ring = present, half disc = binned, disc = erased, broken ring = hidden, and in longer pieces unclear. */
 export function StateShape({ state }: { state: State | RecordState }) {
   return (
     <svg viewBox="0 0 14 14" className="size-3.5 shrink-0" aria-hidden="true">
@@ -12,7 +12,7 @@ export function StateShape({ state }: { state: State | RecordState }) {
         fill={state === "erased" ? "currentColor" : "none"}
         stroke="currentColor"
         strokeWidth="2"
-        strokeDasharray={state === "unclear" ? "3 2.9" : undefined}
+        strokeDasharray={state === "unclear" ? "6 2.8" : state === "hidden" ? "3 2.9" : undefined}
       />
       {state === "binned" && <path d="M7 1.4a5.6 5.6 0 0 1 0 11.2z" fill="currentColor" />}
     </svg>

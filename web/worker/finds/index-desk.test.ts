@@ -76,15 +76,15 @@ test("packs that a scan keeps are heard of and merged; what a scan before had to
   desk.ask(BY_NAME);
   expect(await names()).toEqual(["a.jpg"]);
   await keep(card, 1, [named("a", "a anew.jpg"), named("c", "c.jpg")]);
-  line.say({ type: "kept", job, medium: card, packs: [1], firstPack: 1 });
+  line.say({ type: "kept", job, medium: card, packs: [1], firstPack: 1, people: [] });
   await vi.waitFor(() => expect(desk.ask(BY_NAME).total).toBe(2));
   expect(await names()).toEqual(["a anew.jpg", "c.jpg"]);
   await vi.waitFor(() => expect(told.length).toBeGreaterThan(0));
   expect(told.length).toBeLessThan(3);
   // Nothing of another ticket is heard.
   await keep(card, 2, [named("d", "d.jpg")]);
-  line.say({ type: "kept", job: job + 1, medium: card, packs: [2], firstPack: 0 });
-  line.say({ type: "kept", job, medium: card, packs: [], firstPack: 0 });
+  line.say({ type: "kept", job: job + 1, medium: card, packs: [2], firstPack: 0, people: [] });
+  line.say({ type: "kept", job, medium: card, packs: [], firstPack: 0, people: [] });
   await new Promise((later) => setTimeout(later, 30));
   expect(desk.ask(BY_NAME).total).toBe(2);
 });

@@ -8,6 +8,7 @@ import { DatabaseFinds } from "../../../core/scan/database-finds.ts";
 import { Turns } from "../../../core/work/turns.ts";
 import { database, loadMedia } from "../../kept/database.ts";
 import { Line, type Notice } from "../../kept/news.ts";
+import { PeopleDesk } from "./people-desk.ts";
 import type { AnswerView, Found, TraySum } from "./protocol.ts";
 
 /** Packs kept in memory. */
@@ -47,6 +48,8 @@ export class IndexDesk {
   #answer: Answer | null = null;
   #generation = 0;
   #notify: (generation: number) => void = () => {};
+  /** What people mean by rows: conversations, contacts, calls, dates. */
+  readonly people = new PeopleDesk();
   readonly #turns = new Turns();
   #telling: ReturnType<typeof setTimeout> | null = null;
   readonly #line = new Line((notice) => this.#hear(notice));
@@ -61,9 +64,18 @@ export class IndexDesk {
 
   #hear(notice: Notice): void {
     if (!("job" in notice) || notice.job !== this.#job) return;
-    if (notice.type === "kept") void this.#turns.take(() => this.#take(notice.medium, notice.packs, notice.firstPack));
-    else if (notice.type === "media") void this.reread();
+    if (notice.type === "kept") {
+      void this.#turns.take(() => this.#take(notice.medium, notice.packs, notice.firstPack));
+      void this.#turns.take(() => this.#takePeople(notice.medium, notice.people));
+    } else if (notice.type === "media") void this.reread();
     else if (notice.type === "hashes") void this.learned(notice.medium, notice.found);
+  }
+
+  async #takePeople(medium: number, finds: readonly string[] | null): Promise<void> {
+    if (!this.#media.has(medium) || finds?.length === 0) return;
+    if (finds) await this.people.take(medium, finds);
+    else await this.people.reread([...this.#media.keys()]);
+    this.#changed();
   }
 
   /** Media came, went, or were set aside. */
@@ -101,6 +113,7 @@ export class IndexDesk {
       await this.#take(id, numbers, 0);
       for (const { find, sha256 } of await database.hashes.where("medium").equals(id).toArray()) this.#same(id, find, sha256);
     }
+    await this.people.reread(media.map(({ id }) => id));
     this.#changed();
   }
 
@@ -230,7 +243,9 @@ export class IndexDesk {
       const condition = this.#index.conditionOf(row);
       if (condition === "damaged" || condition === "remnant") sum.damaged++;
     }
-    return { ...sum, kinds };
+    const people = this.people.kindsOf(keys);
+    for (const count of Object.values(people)) sum.count += count;
+    return { ...sum, kinds, people };
   }
 
   /** Finds of each medium that have the size of one on another medium, and whose hash is not known: what may be one thing in two places. */

@@ -1,5 +1,6 @@
 import type { Find } from "../../../core/finds/find.ts";
 import type { Answer } from "../../../core/finds/find-query.ts";
+import type { RecordKind } from "../../../core/finds/record.ts";
 
 /** The number that what was written goes by, as if it were a medium: no medium of a ticket has it. */
 export const WRITTEN = 0;
@@ -24,4 +25,6 @@ export interface TraySum {
   readonly bytes: number;
   readonly kinds: Partial<Record<Find["kind"], number>>;
   readonly damaged: number;
+  /** Of what people mean by rows: messages, contacts, calls, dates. */
+  readonly people: Partial<Record<RecordKind, number>>;
 }

@@ -5,12 +5,14 @@ import { CHUNK_ROWS } from "../../kept/kept-rows.ts";
 import type { KeptScan } from "../../kept/kept-scan.ts";
 import type { Line } from "../../kept/news.ts";
 import type { Ownership } from "../../kept/ownership.ts";
+import type { PeopleStep } from "./people-book.ts";
 import type { RowStep } from "./row-book.ts";
 
 /** A step of a scan: what is kept as one. */
 export interface Kept {
   readonly packs: readonly Pack[];
   readonly rows: RowStep;
+  readonly people: PeopleStep;
   readonly scan: KeptScan;
   /** Null: they are as they were kept before. */
   readonly places: KeptPlaces | null;
@@ -29,22 +31,25 @@ export class ScanKeeper {
   }
 
   /** @throws NotMine where another tab took the medium over; QuotaExceededError and others where nothing was kept */
-  async keep({ packs, rows, scan, places }: Kept): Promise<void> {
+  async keep({ packs, rows, people, scan, places }: Kept): Promise<void> {
     const { medium } = this.#ownership;
-    const { jobs, media, packs: ofFinds, places: bad, stores, rows: ofStores, rests } = database;
-    await database.transaction("rw", [jobs, media, ofFinds, bad, stores, ofStores, rests], async () => {
+    const { jobs, media, packs: ofFinds, places: bad, stores, rows: ofStores, rests, people: ofPeople } = database;
+    await database.transaction("rw", [jobs, media, ofFinds, bad, stores, ofStores, rests, ofPeople], async () => {
       await this.#ownership.check();
       await database.packs.bulkPut([...packs]);
       // What an earlier scan found goes when this one has told everything anew, and with the same stroke.
       if (scan.status === "done") await database.packs.where("[medium+number]").between([medium, 0], [medium, scan.firstPack]).delete();
       await this.#keepRows(rows, scan);
+      await this.#keepPeople(people, scan);
       if (places) await database.places.put({ medium, ...places });
       await database.media.update(medium, { scan: structuredClone(scan) });
       await database.jobs.update(this.#job, { touchedAt: Date.now() });
     });
     const firstPack = scan.status === "done" ? scan.firstPack : 0;
-    if (packs.length > 0 || scan.status === "done")
-      this.#line.say({ type: "kept", job: this.#job, medium, packs: packs.map(({ number }) => number), firstPack });
+    const finds = new Set(people.packs.map(({ find }) => find));
+    const told = scan.status === "done" || people.fresh.length > 0 ? null : [...finds];
+    if (packs.length > 0 || finds.size > 0 || scan.status === "done")
+      this.#line.say({ type: "kept", job: this.#job, medium, packs: packs.map(({ number }) => number), firstPack, people: told });
   }
 
   /** Rows go with their database's own row: what it has more of is an earlier scan's, and so are databases that the scan that ends did not tell of. */
@@ -62,6 +67,24 @@ export class ScanKeeper {
         await database.stores.delete([medium, find]);
         await this.#dropRows(find, 0);
       }
+  }
+
+  /** What an earlier scan kept of people goes where this one tells of the same database, and at its end all that it did not tell of. */
+  async #keepPeople({ packs, fresh }: PeopleStep, { status, firstPack }: KeptScan): Promise<void> {
+    const { medium } = this.#ownership;
+    const { people } = database;
+    for (const find of fresh)
+      await people
+        .where("[medium+find+number]")
+        .between([medium, find, 0], [medium, find, Dexie.maxKey])
+        .filter(({ scan }) => scan !== firstPack)
+        .delete();
+    await people.bulkPut([...packs]);
+    if (status === "done")
+      await people
+        .where({ medium })
+        .filter(({ scan }) => scan !== firstPack)
+        .delete();
   }
 
   /** Drops the rows of a store from a chunk on. */

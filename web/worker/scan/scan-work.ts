@@ -8,6 +8,7 @@ import { scan } from "../../../core/scan/engine.ts";
 import type { Depth, ScanBatch, ScanEvent } from "../../../core/scan/events.ts";
 import { Pace } from "../../../core/scan/pace.ts";
 import { StorageMap } from "../../../core/scan/storage-map.ts";
+import { SHIPPED } from "../../../core/stores/mapping/shipped.ts";
 import type { Work } from "../../../core/work/conductor.ts";
 import type { WorkState } from "../../../core/work/work-state.ts";
 import { type KeptScan, newScan, noCounts } from "../../kept/kept-scan.ts";
@@ -16,6 +17,7 @@ import type { News } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
 import { NotMine } from "../../kept/ownership.ts";
 import { FindBook, PACK_FINDS } from "./find-book.ts";
+import { NO_PEOPLE, PeopleBook } from "./people-book.ts";
 import { RowBook } from "./row-book.ts";
 import type { ScanKeeper } from "./scan-keeper.ts";
 
@@ -45,6 +47,7 @@ export class ScanWork implements Work<ScanEvent> {
   #scan: KeptScan;
   #book: FindBook | null = null;
   #rows: RowBook | null = null;
+  #people: PeopleBook | null = null;
   #map: StorageMap | null = null;
   #newest: string[] = [];
   #lastNews = 0;
@@ -68,7 +71,7 @@ export class ScanWork implements Work<ScanEvent> {
 
   async *begin(signal: AbortSignal): AsyncGenerator<ScanEvent, void> {
     const { source, ledger, now, medium } = this.#tools;
-    const options = { depth: this.#scan.depth, kinds: null, ledger, now };
+    const options = { depth: this.#scan.depth, kinds: null, ledger, now, mappings: SHIPPED };
     if (!goesOnFrom(this.#scan.checkpoint, options)) {
       // What is still to be kept of the scan before is not: this one tells it anew.
       const firstPack = Math.max(
@@ -81,6 +84,7 @@ export class ScanWork implements Work<ScanEvent> {
     this.#book ??= await FindBook.open(medium.id, this.#scan.firstPack);
     // What was told of rows and could not be kept is told again.
     this.#rows = new RowBook(medium.id, this.#scan.firstPack);
+    this.#people = new PeopleBook(medium.id, this.#scan.firstPack);
     const { checkpoint } = this.#scan;
     // Of a scan that stands at its beginning nothing counts yet, whatever an earlier version kept of it.
     if (this.#book.length === 0 && checkpoint.pass === "listing" && checkpoint.at === 0)
@@ -131,7 +135,9 @@ export class ScanWork implements Work<ScanEvent> {
     for (const patch of event.patches) await book.patch(patch);
     const rows = { ...this.#scan.rows };
     const count = ({ state }: { readonly state: string }) => void rows[state === "erased" ? "erased" : "present"]++;
-    event.records.forEach(count);
+    // What people mean by rows is none of them.
+    event.records.filter(({ store }) => store === undefined).forEach(count);
+    await this.#people?.take(event.records);
     event.rows?.rows.forEach(count);
     if (event.rows) await this.#rows?.take(event.rows);
     // Nothing is told of the next database before all of this one is.
@@ -191,13 +197,15 @@ export class ScanWork implements Work<ScanEvent> {
   async keep(status: WorkState, because: string | null): Promise<void> {
     const packs = this.#book?.dirty() ?? [];
     const rows = this.#rows?.step() ?? { stores: [], chunks: [], rests: [] };
+    const people = this.#people?.step() ?? NO_PEOPLE;
     const kept = { ...this.#scan, status, because, map: this.#drawn };
     const { ledger, keeper } = this.#tools;
     const { version } = ledger;
-    await keeper.keep({ packs, rows, scan: kept, places: version === this.#placesKept ? null : ledger.kept() });
+    await keeper.keep({ packs, rows, people, scan: kept, places: version === this.#placesKept ? null : ledger.kept() });
     this.#placesKept = version;
     this.#book?.settle(packs);
     this.#rows?.settle(rows);
+    this.#people?.settle(people);
     this.#scan = kept;
   }
 

@@ -1,0 +1,54 @@
+import { useState } from "react";
+import { Tray } from "../finds/Tray.tsx";
+import { PeopleBar } from "../people/PeopleBar.tsx";
+import { usePeople } from "../people/use-people.ts";
+import { useSession } from "../session/use-session.ts";
+import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import { MessageFacts } from "./MessageFacts.tsx";
+import { TalkList } from "./TalkList.tsx";
+import { Thread } from "./Thread.tsx";
+
+/** What did they write to each other? People on the left, both sides in the middle, and beside them why we think so. */
+export function ConversationsScreen() {
+  const session = useSession();
+  const [words, setWords] = useState("");
+  const [withErased, setWithErased] = useState(false);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [message, setMessage] = useState<PersonEntry | null>(null);
+  const all = usePeople((desk) => desk.talks(words), words);
+  const talks = all?.filter(({ erased }) => !withErased || erased > 0) ?? null;
+  const talk = talks?.find(({ key }) => key === chosen) ?? talks?.[0] ?? null;
+  const erased = all?.filter((one) => one.erased > 0).length ?? 0;
+  const keys = async () => (await session.desks.people).keysOf(talk?.key ?? "");
+  return (
+    <main className="flex min-h-0 flex-1 flex-col">
+      <h1 className="sr-only">Conversations</h1>
+      <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3 pb-3">
+        <PeopleBar words={words} onWords={setWords} placeholder="Names, numbers and words" />
+        {talks?.length === 0 && !words && !withErased ? (
+          <p className="panel p-8 text-second">
+            No conversation was found yet. They come when the databases of the storage are read, last in a scan.
+          </p>
+        ) : (
+          <div className="flex min-h-0 flex-1 gap-3">
+            <TalkList
+              talks={talks}
+              chosen={talk?.key ?? null}
+              words={words}
+              erased={erased}
+              withErased={withErased}
+              onWithErased={setWithErased}
+              onChoose={(key) => {
+                setChosen(key);
+                setMessage(null);
+              }}
+            />
+            {talk && <Thread key={talk.key} talk={talk} words={words} selected={message?.key ?? null} onSelect={setMessage} />}
+            {talk && <MessageFacts talk={talk} message={message} onAll={() => void keys().then((some) => session.choose(some, true))} />}
+          </div>
+        )}
+      </div>
+      <Tray all={{ count: talk?.messages ?? 0, keys }} />
+    </main>
+  );
+}

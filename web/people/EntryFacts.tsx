@@ -1,0 +1,78 @@
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { ConditionCells, StateShape } from "../shared/Marks.tsx";
+import type { PersonEntry } from "../worker/finds/people-desk.ts";
+
+/** Beside an entry: what it is, why we think so, its rows, and the way into the tray. */
+export function EntryFacts({ entry, title, children, more }: { entry: PersonEntry; title: string; children: ReactNode; more?: ReactNode }) {
+  const { id } = useJob();
+  const session = useSession();
+  const isChosen = useSessionState(({ tray }) => tray.has(entry.key));
+  const [first] = entry.evidence;
+  return (
+    <aside className="panel flex w-72 shrink-0 flex-col gap-3 overflow-y-auto p-4" aria-label={title}>
+      <h2 className="font-bold [overflow-wrap:anywhere]">{title}</h2>
+      <p className="flex items-center gap-3 text-sm">
+        <span className="flex items-center gap-1.5">
+          <StateShape state={entry.state} /> {entry.state}
+        </span>
+        <span className="flex items-center gap-1.5">
+          <ConditionCells condition={entry.condition} /> {entry.condition}
+        </span>
+      </p>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-3 gap-y-1 text-sm">{children}</dl>
+      {first && (
+        <div className="border-t border-dashed border-line pt-3 text-sm">
+          <h3 className="font-bold">Why we think so</h3>
+          {entry.evidence.map(({ what, page, file, at }) => (
+            <p key={`${file} ${at}`} className="text-second">
+              {EVIDENCE[what] ?? what}
+              {page === null ? "" : `, page ${page}`}, at <span className="font-mono">0x{at.toString(16).toUpperCase()}</span>
+              {file === "main" ? "" : ` of its ${file === "wal" ? "log" : "journal"}`}
+            </p>
+          ))}
+          {(entry.rows?.length ?? 0) > 1 && <p className="text-second">Put together from {entry.rows?.length} rows.</p>}
+          {entry.store === "proposed" && (
+            <p className="mt-1">Read as its tables look: nobody told Jubar how this app keeps its messages.</p>
+          )}
+        </div>
+      )}
+      <div className="mt-auto flex flex-col gap-2">
+        {more}
+        {entry.database !== null && (
+          <Link to={`/ticket/${id}/tables/${encodeURIComponent(`${entry.medium}:${entry.database}`)}`} className="button">
+            Show the tables
+          </Link>
+        )}
+        <button
+          type="button"
+          className={`button ${isChosen ? "" : "button-lamp"}`}
+          onClick={() => void session.choose([entry.key], !isChosen)}
+        >
+          {isChosen ? "Take out of the tray" : "Choose"}
+        </button>
+      </div>
+    </aside>
+  );
+}
+
+export function Fact({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <>
+      <dt className="text-second">{name}</dt>
+      <dd className="[overflow-wrap:anywhere]">{children}</dd>
+    </>
+  );
+}
+
+/** Where a row was read, in words. */
+const EVIDENCE: Readonly<Record<string, string>> = {
+  live: "A row that is in place",
+  "freelist page": "A row on a page that is free now",
+  freeblock: "A row in a freed cell",
+  unallocated: "A row in space that no cell uses",
+  wal: "A row in an older page of the log",
+  journal: "A row in an older page of the journal",
+  "stray page": "A row on a page that lies by itself",
+};

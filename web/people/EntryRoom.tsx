@@ -1,0 +1,84 @@
+import { type ReactNode, useState } from "react";
+import type { RecordState } from "../../core/finds/record.ts";
+import type { PeopleQuery } from "../../core/stores/people-index.ts";
+import { FilterChip } from "../finds/FilterChip.tsx";
+import { toggled } from "../finds/filters.ts";
+import { Tray } from "../finds/Tray.tsx";
+import { useSession } from "../session/use-session.ts";
+import { StateShape } from "../shared/Marks.tsx";
+import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import { EntryList } from "./EntryList.tsx";
+import { PeopleBar } from "./PeopleBar.tsx";
+import { usePeople } from "./use-people.ts";
+
+interface Props {
+  readonly kind: PeopleQuery["kind"];
+  readonly title: string;
+  readonly placeholder: string;
+  readonly height: number;
+  readonly line: (entry: PersonEntry) => ReactNode;
+  /** What stands beside the list, for one of it. */
+  readonly card: (entry: PersonEntry) => ReactNode;
+  /** What is said over the list, by how many there are in each state. */
+  readonly above?: (states: Partial<Record<RecordState, number>>) => ReactNode;
+}
+
+const STATES = ["present", "hidden", "binned", "erased", "unclear"] as const satisfies readonly RecordState[];
+const NONE: readonly RecordState[] = [];
+
+/** Contacts, calls or the calendar: states as chips with their counts, the list, and one of it beside. */
+export function EntryRoom({ kind, title, placeholder, height, line, card, above }: Props) {
+  const session = useSession();
+  const [words, setWords] = useState("");
+  const [states, setStates] = useState(NONE);
+  const [selected, setSelected] = useState<PersonEntry | null>(null);
+  const question = JSON.stringify([kind, states, words]);
+  const answer = usePeople((desk) => desk.ask({ kind, states, words }), question);
+  const keys = async () => (await session.desks.people).answerKeys();
+  return (
+    <main className="flex min-h-0 flex-1 flex-col">
+      <h1 className="sr-only">{title}</h1>
+      <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3 pb-3">
+        <PeopleBar words={words} onWords={setWords} placeholder={placeholder} />
+        <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="State">
+          {STATES.filter((state) => (answer?.states[state] ?? 0) > 0 || states.includes(state)).map((state) => (
+            <FilterChip
+              key={state}
+              isOn={states.includes(state)}
+              finds={answer?.states[state]}
+              onToggle={() => setStates(toggled(states, state))}
+            >
+              <StateShape state={state} /> {state}
+            </FilterChip>
+          ))}
+        </div>
+        <div className="flex min-h-0 flex-1 gap-3">
+          <section className="panel flex min-w-0 flex-1 flex-col overflow-hidden" aria-label={title}>
+            {answer && above?.(answer.states)}
+            {answer === null && <p className="p-4 text-second">Looking them up…</p>}
+            {answer?.total === 0 && (
+              <p className="p-4 text-second">
+                {words || states.length > 0
+                  ? "Nothing fits that."
+                  : "None was found yet. They come when the databases of the storage are read, last in a scan."}
+              </p>
+            )}
+            {answer && answer.total > 0 && (
+              <EntryList
+                label={title}
+                total={answer.total}
+                question={`${question} ${answer.total}`}
+                height={height}
+                selected={selected?.key ?? null}
+                onSelect={setSelected}
+                line={line}
+              />
+            )}
+          </section>
+          {selected && card(selected)}
+        </div>
+      </div>
+      <Tray all={{ count: answer?.total ?? 0, keys }} />
+    </main>
+  );
+}

@@ -1,0 +1,141 @@
+import type { FoundRecord } from "../../../core/finds/record.ts";
+import {
+  type EntryPlace,
+  NOBODY,
+  type PeopleCounts,
+  PeopleIndex,
+  type PeopleQuery,
+  type TalkView,
+} from "../../../core/stores/people-index.ts";
+import { database } from "../../kept/database.ts";
+import { type KeptEntry, KeptPeople } from "../../kept/kept-people.ts";
+
+/** An entry as the screens have it: of which medium. */
+export interface PersonEntry extends KeptEntry {
+  readonly key: string;
+  readonly medium: number;
+}
+
+export interface PeopleAnswer {
+  readonly total: number;
+  readonly states: Partial<Record<FoundRecord["state"], number>>;
+}
+
+/** Packs kept in memory. */
+const IN_MEMORY = 40;
+const nameOf = (medium: number, find: string, number: number) => JSON.stringify([medium, find, number]);
+
+/** People's data of all media of a ticket, as it is kept: counted, looked through and handed out by window. */
+export class PeopleDesk {
+  #index = new PeopleIndex();
+  /** How many entries of each pack were taken in. */
+  readonly #taken = new Map<string, number>();
+  readonly #packs = new Map<string, readonly KeptEntry[]>();
+  #asked: readonly EntryPlace[] = [];
+  #thread: { key: string; places: readonly EntryPlace[] } = { key: "", places: [] };
+
+  get counts(): PeopleCounts {
+    return this.#taken.size === 0 ? NOBODY : this.#index.counts;
+  }
+
+  /** Everything anew: media came or went, or a scan took the place of an earlier one. */
+  async reread(media: readonly number[]): Promise<void> {
+    this.#index = new PeopleIndex();
+    this.#taken.clear();
+    this.#packs.clear();
+    for (const medium of media) await this.take(medium);
+  }
+
+  /** Takes in what was kept of a medium since. */
+  async take(medium: number, finds: readonly string[] | null = null): Promise<void> {
+    const keys = await database.people.where("medium").equals(medium).primaryKeys();
+    for (const [, find, number] of keys) {
+      if (finds && !finds.includes(find)) continue;
+      const name = nameOf(medium, find, number);
+      const before = this.#taken.get(name) ?? 0;
+      const kept = KeptPeople.safeParse(await database.people.get([medium, find, number])).data;
+      if (!kept) continue;
+      this.#packs.delete(name);
+      for (let position = before; position < kept.entries.length; position++)
+        this.#index.put(kept.entries[position], { medium, find, number, position });
+      this.#taken.set(name, kept.entries.length);
+    }
+  }
+
+  talks(words: string): TalkView[] {
+    return this.#index.talks(words);
+  }
+
+  /** Opens a conversation. @returns how many messages it has */
+  open(key: string): number {
+    this.#thread = { key, places: this.#index.messages(key) };
+    return this.#thread.places.length;
+  }
+
+  /** Messages `from` to `to` of a conversation. */
+  async messages(key: string, from: number, to: number): Promise<PersonEntry[]> {
+    if (this.#thread.key !== key) this.open(key);
+    return this.#entries(this.#thread.places.slice(from, to));
+  }
+
+  hits(key: string, words: string): number[] {
+    return this.#index.hits(key, words);
+  }
+
+  /** What the address book calls somebody, for several at once. */
+  namesOf(addresses: readonly string[]): (string | null)[] {
+    return addresses.map((address) => this.#index.nameOf(address) ?? null);
+  }
+
+  ask(query: PeopleQuery): PeopleAnswer {
+    const { places, states } = this.#index.ask(query);
+    this.#asked = places;
+    return { total: places.length, states };
+  }
+
+  /** Entries `from` to `to` of the last answer. */
+  window(from: number, to: number): Promise<PersonEntry[]> {
+    return this.#entries(this.#asked.slice(from, to));
+  }
+
+  /** How many of each kind are among keys. */
+  kindsOf(keys: readonly string[]): Partial<Record<FoundRecord["kind"], number>> {
+    return this.#index.kindsOf(keys);
+  }
+
+  entriesOf(keys: readonly string[]): Promise<PersonEntry[]> {
+    return this.#entries(this.#index.placesOf(keys));
+  }
+
+  /** Keys of the whole last answer. */
+  async answerKeys(): Promise<string[]> {
+    return (await this.#entries(this.#asked)).map(({ key }) => key);
+  }
+
+  /** Keys of all messages of a conversation. */
+  async keysOf(talk: string): Promise<string[]> {
+    return (await this.#entries(this.#index.messages(talk))).map(({ key }) => key);
+  }
+
+  async #entries(places: readonly EntryPlace[]): Promise<PersonEntry[]> {
+    const entries: PersonEntry[] = [];
+    for (const { medium, find, number, position } of places) {
+      const entry = (await this.#pack(medium, find, number))[position];
+      if (entry) entries.push({ ...entry, key: `${medium}:${entry.id}`, medium });
+    }
+    return entries;
+  }
+
+  async #pack(medium: number, find: string, number: number): Promise<readonly KeptEntry[]> {
+    const name = nameOf(medium, find, number);
+    const known = this.#packs.get(name);
+    if (known) return known;
+    const entries = KeptPeople.safeParse(await database.people.get([medium, find, number])).data?.entries ?? [];
+    this.#packs.set(name, entries);
+    for (const old of this.#packs.keys()) {
+      if (this.#packs.size <= IN_MEMORY) break;
+      this.#packs.delete(old);
+    }
+    return entries;
+  }
+}
