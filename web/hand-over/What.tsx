@@ -1,4 +1,5 @@
 import { type Find, KIND_WORDS, KINDS } from "../../core/finds/find.ts";
+import { peopleWords } from "../people/people-words.ts";
 import { useSessionState } from "../session/use-session.ts";
 import { Picture } from "../shared/Picture.tsx";
 import { bytes, count, plural } from "../shared/words.ts";
@@ -42,6 +43,11 @@ export function What({ finds }: { finds: readonly Found[] | null }) {
             )}
           </div>
         ))}
+      {peopleWords(sum.people).map((words) => (
+        <p key={words} className="border-b border-line px-4 py-3 font-bold">
+          {words}
+        </p>
+      ))}
       {broken.length > 0 && (
         <div className="bg-warning px-4 py-3 text-warning-content">
           <strong>{plural(broken.length, "of them is", "of them are")} not whole</strong>

@@ -1,9 +1,12 @@
 import { useState } from "react";
 import { partsOfKey } from "../../core/finds/find-key.ts";
-import type { FindItem, Folders } from "../../core/handover/plan.ts";
+import type { Item } from "../../core/handover/item.ts";
+import type { Forms } from "../../core/handover/people/plan.ts";
+import type { Folders } from "../../core/handover/plan.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { Warning } from "../shared/Warning.tsx";
 import type { Target } from "../worker/reading/protocol.ts";
+import { FormChoices } from "./FormChoices.tsx";
 import { treeLines } from "./tree-lines.ts";
 
 /** Chromium's picker (W3C File System Access). */
@@ -27,15 +30,19 @@ function useClosed(): { names: readonly string[]; all: boolean } {
 }
 
 interface WhereProps {
-  readonly files: readonly FindItem[];
+  readonly files: readonly Item<unknown>[];
   /** Name of the new folder, and what has a sub-folder in it. */
   readonly folder: string;
   readonly folders: Folders;
   readonly onFolders: (folders: Folders) => void;
+  /** In what forms people's data goes, and which kinds of it there are. */
+  readonly forms: Forms;
+  readonly onForms: (forms: Forms) => void;
+  readonly kinds: ReadonlySet<keyof Forms>;
 }
 
 /** Where it goes, and what will stand there. */
-export function Where({ files, folder, folders, onFolders }: WhereProps) {
+export function Where({ files, folder, folders, onFolders, forms, onForms, kinds }: WhereProps) {
   const session = useSession();
   const busy = useSessionState((state) => state.handOver.busy);
   const closed = useClosed();
@@ -45,7 +52,7 @@ export function Where({ files, folder, folders, onFolders }: WhereProps) {
 
   async function give() {
     setRefusal(null);
-    if (way === "zip" || !showDirectoryPicker) return session.handOver({ kind: "zip", folder, folders });
+    if (way === "zip" || !showDirectoryPicker) return session.handOver({ kind: "zip", folder, folders, forms });
     let handle: FileSystemDirectoryHandle;
     try {
       handle = await showDirectoryPicker.call(window, { mode: "readwrite" });
@@ -55,7 +62,7 @@ export function Where({ files, folder, folders, onFolders }: WhereProps) {
         setRefusal("The browser does not let Jubar write there. Choose another folder, or one archive.");
       return;
     }
-    return session.handOver({ kind: "folder", handle, folder, folders });
+    return session.handOver({ kind: "folder", handle, folder, folders, forms });
   }
 
   return (
@@ -108,6 +115,7 @@ export function Where({ files, folder, folders, onFolders }: WhereProps) {
             ))}
           </div>
         </dd>
+        <FormChoices forms={forms} kinds={kinds} busy={busy} onForms={onForms} />
         <dt className="text-second">Check</dt>
         <dd>every file is read back and its SHA-256 compared</dd>
       </dl>
@@ -122,7 +130,7 @@ export function Where({ files, folder, folders, onFolders }: WhereProps) {
       <button
         type="button"
         className="button button-main mt-3 h-11"
-        disabled={busy || closed.all || files.length === 0}
+        disabled={busy || (closed.all && kinds.size === 0) || files.length === 0}
         onClick={() => void give()}
       >
         {busy ? "Writing…" : way === "folder" ? "Choose the folder and write" : "Make the archive"}

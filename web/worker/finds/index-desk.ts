@@ -8,7 +8,7 @@ import { DatabaseFinds } from "../../../core/scan/database-finds.ts";
 import { Turns } from "../../../core/work/turns.ts";
 import { database, loadMedia } from "../../kept/database.ts";
 import { Line, type Notice } from "../../kept/news.ts";
-import { PeopleDesk } from "./people-desk.ts";
+import { type ChosenPeople, PeopleDesk } from "./people-desk.ts";
 import type { AnswerView, Found, TraySum } from "./protocol.ts";
 
 /** Packs kept in memory. */
@@ -208,6 +208,11 @@ export class IndexDesk {
 
   findsOf(keys: readonly string[]): Promise<Found[]> {
     return this.#all(keys.flatMap((key) => this.#index.rowOf(key) ?? []));
+  }
+
+  /** What of people's data is among keys. */
+  peopleOf(keys: readonly string[]): Promise<ChosenPeople> {
+    return this.people.chosen(keys);
   }
 
   /** A database's own log and journal, among the finds of its medium. */

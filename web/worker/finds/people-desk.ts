@@ -1,4 +1,4 @@
-import type { FoundRecord } from "../../../core/finds/record.ts";
+import type { ConversationValues, FoundRecord, MessageValues } from "../../../core/finds/record.ts";
 import {
   type EntryPlace,
   NOBODY,
@@ -19,6 +19,12 @@ export interface PersonEntry extends KeptEntry {
 export interface PeopleAnswer {
   readonly total: number;
   readonly states: Partial<Record<FoundRecord["state"], number>>;
+}
+
+/** Chosen entries, and their conversations by id. */
+export interface ChosenPeople {
+  readonly entries: readonly PersonEntry[];
+  readonly talks: readonly (readonly [string, { readonly title: string; readonly values: ConversationValues }])[];
 }
 
 /** Packs kept in memory. */
@@ -105,6 +111,22 @@ export class PeopleDesk {
 
   entriesOf(keys: readonly string[]): Promise<PersonEntry[]> {
     return this.#entries(this.#index.placesOf(keys));
+  }
+
+  /** What was chosen of people's data, with the conversations that its messages are of: each by its medium, since two may name theirs alike. */
+  async chosen(keys: readonly string[]): Promise<ChosenPeople> {
+    const entries = (await this.entriesOf(keys)).map((entry) => {
+      const { conversation } = entry.values as MessageValues;
+      return conversation === undefined
+        ? entry
+        : { ...entry, values: { ...entry.values, conversation: `${entry.medium}:${conversation}` } };
+    });
+    const wanted = new Set(entries.flatMap(({ values }) => (values as MessageValues).conversation ?? []));
+    const talks = wanted.size === 0 ? [] : this.#index.talks("").filter(({ key }) => wanted.has(key));
+    return {
+      entries,
+      talks: talks.map(({ key, title, group, members }) => [key, { title, values: { title, group, members: [...members] } }]),
+    };
   }
 
   /** Keys of the whole last answer. */

@@ -1,11 +1,13 @@
 import { portableSha256 } from "../../../core/bytes/hash.ts";
-import { type OpenMedium, textBytes } from "../../../core/handover/item.ts";
-import { type FindItem, planFiles } from "../../../core/handover/plan.ts";
+import { type Item, type OpenMedium, textBytes } from "../../../core/handover/item.ts";
+import { planPeople } from "../../../core/handover/people/plan.ts";
+import { planFiles } from "../../../core/handover/plan.ts";
 import { whyNot } from "../../../core/handover/refusals.ts";
 import { summaryPage } from "../../../core/handover/summary.ts";
 import { type WrittenFile, writeFiles } from "../../../core/handover/write.ts";
 import type { Job } from "../../kept/job.ts";
 import type { Medium } from "../../kept/medium.ts";
+import type { ChosenPeople } from "../finds/people-desk.ts";
 import type { Found } from "../finds/protocol.ts";
 import { FolderDestination } from "./folder-destination.ts";
 import type { HandOverNews, HandOverResult, Target } from "./protocol.ts";
@@ -19,25 +21,32 @@ export interface Giving {
   readonly job: Job;
   readonly media: readonly Medium[];
   readonly finds: readonly Found[];
+  /** Messages, contacts, calls and dates, and the conversations of the messages. */
+  readonly people: ChosenPeople;
   /** A medium's storage as it is open now, or null. */
   readonly mediumOf: (medium: number) => OpenMedium | null;
 }
 
+/** A file that is given: of a find, or made of people's data. */
+type GivenItem = Item<Found> & { readonly find?: Found };
+
 /** Writes the chosen finds where the person said, checks them, and writes the summary. `learned`: takes the hash of each that was read; `arrived`: what stands there now. */
 export async function giveBack(
-  { job, media, finds, mediumOf }: Giving,
+  { job, media, finds, people, mediumOf }: Giving,
   target: Target,
   notify: (news: HandOverNews) => void,
   learned: (find: Found, sha256: string) => void,
   arrived: (files: readonly ArrivedFile[], folder: string) => void,
 ): Promise<HandOverResult> {
-  const files = planFiles(finds, {}, target.folders);
+  const at = Date.now();
+  const made = planPeople(people.entries, new Map(people.talks), target.forms, at);
+  const files: GivenItem[] = [...planFiles(finds, {}, target.folders), ...made];
   const nameOf = (id: number) => media.find((medium) => medium.id === id)?.name ?? "the medium it lies on";
   const opened = ({ medium }: Found) => mediumOf(medium) ?? `${nameOf(medium)} is not open`;
   try {
     const destination =
       target.kind === "folder" ? await FolderDestination.make(target.handle, target.folder) : await ZipDestination.make(target.folder);
-    const checked: WrittenFile<FindItem<Found>>[] = [];
+    const checked: WrittenFile<GivenItem>[] = [];
     const notes: string[] = [];
     let written = 0;
     for await (const event of writeFiles(files, opened, destination, await portableSha256())) {
@@ -46,17 +55,17 @@ export async function giveBack(
       else {
         checked.push(event.file);
         const { item, ...rest } = event.file;
-        if (rest.outcome === "equal" && rest.sha256 !== null) learned(item.find, rest.sha256);
+        if (item.find && rest.outcome === "equal" && rest.sha256 !== null) learned(item.find, rest.sha256);
         notify({ total: files.length, written, checked: rest });
       }
     }
-    const used = new Set(checked.map(({ item }) => item.find.medium));
+    const used = new Set([...checked.flatMap(({ item }) => item.find?.medium ?? []), ...people.entries.map(({ medium }) => medium)]);
     const summary = summaryPage({
       ticket: job.number,
       customer: job.customer,
       device: job.device,
       media: media.filter(({ id }) => used.has(id)).map(({ name, source }) => ({ name, bytes: source?.size ?? 0 })),
-      at: Date.now(),
+      at,
       files: checked,
     });
     if (destination instanceof FolderDestination)
@@ -81,13 +90,13 @@ export async function giveBack(
 
 /** What stands there now of each file that was written. One that is gone already is left out. */
 async function arrivedFiles(
-  checked: readonly WrittenFile<FindItem<Found>>[],
+  checked: readonly WrittenFile<GivenItem>[],
   destination: FolderDestination | ZipDestination,
 ): Promise<ArrivedFile[]> {
   const files: ArrivedFile[] = [];
   for (const { item, path, outcome } of checked) {
-    const file = outcome === "failed" ? null : await destination.fileOf(path).catch(() => null);
-    if (file) files.push({ find: item.find, path, file });
+    const file = outcome === "failed" || !item.find ? null : await destination.fileOf(path).catch(() => null);
+    if (file && item.find) files.push({ find: item.find, path, file });
   }
   return files;
 }

@@ -1,10 +1,11 @@
 import type { Extent } from "../../../core/bytes/extents.ts";
+import type { Forms } from "../../../core/handover/people/plan.ts";
 import type { Folders } from "../../../core/handover/plan.ts";
 import type { WrittenFile } from "../../../core/handover/write.ts";
 import type { DrawnPage } from "../looking/decode-desk.ts";
 
 /** Where the chosen finds go. */
-export type Target = { readonly folder: string; readonly folders: Folders } & (
+export type Target = { readonly folder: string; readonly folders: Folders; readonly forms: Forms } & (
   | { readonly kind: "folder"; readonly handle: FileSystemDirectoryHandle }
   | { readonly kind: "zip" }
 );

@@ -217,11 +217,12 @@ export class ReadingDesk {
   /** Writes chosen finds, of whichever media, where the person said, and checks them. */
   async handOver(id: number, keys: readonly string[], target: Target, notify: (news: HandOverNews) => void): Promise<HandOverResult> {
     const job = await loadJob(id);
-    if (!job || !this.#index || this.#opened.size === 0) return { ok: false, because: "No storage of this ticket is open." };
+    if (!job || !this.#index) return { ok: false, because: "No storage of this ticket is open." };
     const hashes: [Found, string][] = [];
     const finds = await this.#index.findsOf([...keys]);
+    const people = await this.#index.peopleOf([...keys]);
     const mediumOf = (medium: number) => this.#opened.get(medium) ?? null;
-    const giving = { job, media: await loadMedia(id), finds, mediumOf };
+    const giving = { job, media: await loadMedia(id), finds, people, mediumOf };
     const result = await giveBack(
       giving,
       target,
