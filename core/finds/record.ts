@@ -101,6 +101,8 @@ export interface EventValues {
   start?: string;
   end?: string;
   allDay?: boolean;
+  /** How it is repeated (RFC 5545 §3.3.10). */
+  rrule?: string;
   attendees?: { name?: string; address: string }[];
 }
 

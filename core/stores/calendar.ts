@@ -51,6 +51,7 @@ export const CALENDAR: Store = {
         start: when(start),
         end: when(end),
         allDay,
+        rrule: events.text(row, "rrule") || undefined,
         attendees: attendeesOf(attendees, row),
       };
       const calendar = calendars?.first("_id", events.get(row, "calendar_id"));

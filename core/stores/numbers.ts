@@ -1,4 +1,5 @@
 import { type CountryCode, isSupportedCountry, parsePhoneNumberFromString } from "libphonenumber-js/min";
+import metadata from "libphonenumber-js/min/metadata";
 
 /** Signs that numbers are written with. */
 const WRITTEN = /^[+(]?[\d\s().\-/]{3,}$/;
@@ -20,7 +21,9 @@ export function addressKey(address: string | undefined, country: string | null =
 export function countryOf(addresses: Iterable<string>): string | null {
   const counts = new Map<string, number>();
   for (const address of addresses) {
-    const country = address.startsWith("+") ? parsePhoneNumberFromString(address)?.country : undefined;
+    const number = address.startsWith("+") ? parsePhoneNumberFromString(address) : undefined;
+    // Of countries that share a code the first is the one that it was given to.
+    const country = number && (number.country ?? metadata.country_calling_codes[number.countryCallingCode]?.[0]);
     if (country) counts.set(country, (counts.get(country) ?? 0) + 1);
   }
   return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null;

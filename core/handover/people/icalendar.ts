@@ -12,11 +12,14 @@ const quoted = (text: string): string => `"${text.replace(/["\p{Cc}]/gu, "")}"`;
 /** A moment in UTC (RFC 5545 §3.3.5), or a day (§3.3.4). */
 const stamp = (time: string): string => time.replace(/\.\d+/, "").replace(/[-:]/g, "");
 
+/** Parts of a rule, each a name and a value (§3.3.10). */
+const RULE = /^[A-Z]+=[A-Z0-9,+-]+(?:;[A-Z]+=[A-Z0-9,+-]+)*$/i;
+
 /** Events as a calendar (RFC 5545). `at`: when it is written, in milliseconds since 1970. */
 export function icalendarOf(events: readonly FoundRecord[], at: number): string {
   const lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Jubar//what came back//EN", "CALSCALE:GREGORIAN"];
   for (const event of events) {
-    const { uid, title, place, description, start, end, allDay, attendees = [] } = event.values as EventValues;
+    const { uid, title, place, description, start, end, allDay, attendees = [], rrule } = event.values as EventValues;
     // An event without its beginning is none (§3.6.1): it stands in the list beside.
     if (!start) continue;
     const time = (name: string, value: string) => (allDay ? `${name};VALUE=DATE:${stamp(value.slice(0, 10))}` : `${name}:${stamp(value)}`);
@@ -25,7 +28,9 @@ export function icalendarOf(events: readonly FoundRecord[], at: number): string 
       foldedLine(`UID:${escaped(uid ?? `${event.id}@jubar`)}`),
       `DTSTAMP:${stamp(new Date(at).toISOString())}`,
       time("DTSTART", start),
-      ...(end ? [time("DTEND", end)] : []),
+      // An end that is not behind the beginning is none (§3.6.1).
+      ...(end && Date.parse(end) > Date.parse(start) ? [time("DTEND", end)] : []),
+      ...(rrule && RULE.test(rrule) ? [`RRULE:${rrule}`] : []),
       ...(title ? [foldedLine(`SUMMARY:${escaped(title)}`)] : []),
       ...(place ? [foldedLine(`LOCATION:${escaped(place)}`)] : []),
       ...(description ? [foldedLine(`DESCRIPTION:${escaped(description)}`)] : []),

@@ -59,18 +59,21 @@ export function vcardOf(contact: FoundRecord, version: VcardVersion): string {
     return word ? `;TYPE=${parameter(word)}` : "";
   };
   const line = (head: string, value: string | undefined) => (value ? [foldedLine(written(`${head}:${value}`))] : []);
-  const text = (head: string, value: string | undefined) => line(head, value && escaped(value));
+  // A semicolon parts nothing in a value that has no parts: 4.0 needs no mark before it (RFC 6350 §3.4), 3.0 does.
+  const plain = (value: string) => (version === "4.0" ? escaped(value).replaceAll("\\;", ";") : escaped(value));
+  const text = (head: string, value: string | undefined) => line(head, value && plain(value));
   const lines = [
     "BEGIN:VCARD",
     `VERSION:${version}`,
-    ...line("FN", escaped(name) || " "),
+    ...line("FN", plain(name) || " "),
     ...line("N", [values.family, values.given ?? (values.family ? "" : name), "", "", ""].map((part) => escaped(part ?? "")).join(";")),
     ...phones.flatMap(({ number, type }) => text(`TEL${typed(type, PHONE_TYPES)}`, number)),
     ...emails.flatMap(({ address, type }) => text(`EMAIL${typed(type, PLACE_TYPES)}`, address)),
     ...addresses.flatMap(({ street, city, region, postcode, country }) =>
       line("ADR", ["", "", street, city, region, postcode, country].map((part) => escaped(part ?? "")).join(";")),
     ),
-    ...text("ORG", values.organization),
+    // Its units would stand behind semicolons (RFC 6350 §6.6.4).
+    ...line("ORG", values.organization && escaped(values.organization)),
     ...text("TITLE", values.title),
     ...text("NICKNAME", values.nickname),
     ...text("NOTE", values.note),

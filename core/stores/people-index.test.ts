@@ -1,0 +1,135 @@
+import { expect, test } from "vitest";
+import { folded, hitsIn, wordsOf } from "../finds/fold.ts";
+import type { FoundRecord, RecordKind, RecordValues } from "../finds/record.ts";
+import { addressKey, countryOf } from "./numbers.ts";
+import { PeopleIndex } from "./people-index.ts";
+
+const entry = (id: string, kind: RecordKind, values: RecordValues, state: FoundRecord["state"] = "present"): FoundRecord => ({
+  id,
+  kind,
+  state,
+  condition: "whole",
+  database: "e0",
+  table: null,
+  rowid: null,
+  columns: {},
+  evidence: [],
+  values,
+  store: "telephony",
+});
+const at = (minute: number) => new Date(Date.UTC(2024, 4, 2, 18, minute)).toISOString();
+
+function filled(): PeopleIndex {
+  const index = new PeopleIndex();
+  let position = 0;
+  const put = (one: FoundRecord, medium = 1) => index.put(one, { medium, find: "e0", number: 0, position: position++ });
+  // A message comes before its conversation is told of, as it may while a scan goes on.
+  put(entry("m2", "message", { at: at(5), text: "Dry and grumpy. We open at eight.", direction: "out", conversation: "t1" }));
+  put(entry("t1", "conversation", { members: [{ address: "+44 7700 900231" }], group: false }));
+  put(
+    entry("m1", "message", {
+      at: at(2),
+      text: "Are the puppets dry by now?",
+      direction: "in",
+      address: "+447700900231",
+      conversation: "t1",
+    }),
+  );
+  put(entry("m3", "message", { at: at(9), text: "Teatrul Lumină wants us", direction: "in", conversation: "t1" }, "erased"));
+  put(entry("t2", "conversation", { title: "Wagon crew", members: [{ name: "Bela" }, { name: "Zora" }], group: true }));
+  put(entry("m4", "chat", { at: at(30), text: "今晚开场别忘了带灯笼", direction: "in", conversation: "t2" }));
+  put(entry("c1", "contact", { name: "Ana Dobre", phones: [{ number: "07700 900231" }] }));
+  put(entry("c2", "contact", { name: "Bela Korda", phones: [{ number: "+44 7700 900500" }] }, "hidden"));
+  put(entry("k1", "call", { number: "+447700900231", at: at(1), seconds: 58, direction: "in" }));
+  put(entry("d1", "event", { title: "Load-in", start: "2024-05-09" }));
+  return index;
+}
+
+test("a conversation without a title is called as the address book calls who is in it, however the number is written", () => {
+  const [latest, other] = filled().talks("");
+  expect(latest).toMatchObject({ title: "Wagon crew", group: true, messages: 1, erased: 0 });
+  expect(other).toMatchObject({ title: "Ana Dobre", group: false, messages: 3, erased: 1, last: Date.parse(at(9)) });
+});
+
+test("messages stand in their order, whenever they were told of; words are found without accents and without spaces between them", () => {
+  const index = filled();
+  expect(index.messages("1:t1").map(({ position }) => position)).toEqual([2, 0, 3]);
+  expect(index.hits("1:t1", "lumina TEATRUL")).toEqual([2]);
+  expect(index.talks("灯笼").map(({ title, hits }) => [title, hits])).toEqual([["Wagon crew", 1]]);
+  expect(index.talks("dobre").map(({ title }) => title)).toEqual(["Ana Dobre"]);
+  expect(index.talks("nobody says this")).toEqual([]);
+});
+
+test("entries are counted by state and asked for by kind, state, words and digits; what is told again counts once", () => {
+  const index = filled();
+  expect(index.counts).toEqual({ conversation: 2, contact: 2, call: 1, event: 1 });
+  expect(index.ask({ kind: "contact", states: [], words: "" })).toMatchObject({ states: { present: 1, hidden: 1 } });
+  expect(index.ask({ kind: "contact", states: ["hidden"], words: "" }).places).toHaveLength(1);
+  expect(index.ask({ kind: "contact", states: [], words: "07700900231" }).places).toHaveLength(1);
+  expect(index.kindsOf(["1:m1", "1:c1", "1:nobody", "e9"])).toEqual({ message: 1, contact: 1 });
+  index.put(entry("c1", "contact", { name: "Ana Dobre" }), { medium: 1, find: "e0", number: 7, position: 3 });
+  expect(index.counts.contact).toBe(2);
+  expect(index.placesOf(["1:c1"])).toEqual([{ medium: 1, find: "e0", number: 7, position: 3 }]);
+});
+
+test("what a medium told of is forgotten with it", () => {
+  const index = filled();
+  index.put(entry("c1", "contact", { name: "From the other phone" }), { medium: 2, find: "e0", number: 0, position: 0 });
+  index.forget(1);
+  expect(index.counts).toEqual({ conversation: 0, contact: 1, call: 0, event: 0 });
+  expect(index.talks("")).toEqual([]);
+  expect(index.ask({ kind: "contact", states: [], words: "" }).places).toHaveLength(1);
+});
+
+test("200,000 messages of 3 conversations are taken in, and a word that none holds finds none", () => {
+  const index = new PeopleIndex();
+  for (const talk of ["a", "b", "c"])
+    index.put(entry(talk, "conversation", { title: talk }), { medium: 1, find: "e0", number: 0, position: 0 });
+  for (let number = 0; number < 200_000; number++)
+    index.put(entry(`m${number}`, "chat", { at: at(number % 60), text: `words of number ${number}`, conversation: "abc"[number % 3] }), {
+      medium: 1,
+      find: "e0",
+      number,
+      position: 0,
+    });
+  expect(
+    index
+      .talks("")
+      .map(({ messages }) => messages)
+      .reduce((sum, one) => sum + one, 0),
+  ).toBe(200_000);
+  expect(index.talks("missing")).toEqual([]);
+  expect(index.hits("1:a", "number 199998")).toHaveLength(1);
+});
+
+test("one number in several ways is one number (ITU-T E.164): where the country is known, or its code stands there", () => {
+  // Numbers that Ofcom keeps for fiction.
+  expect(addressKey("+44 7700 900123")).toBe("+447700900123");
+  expect(addressKey("07700 900123", "GB")).toBe("+447700900123");
+  expect(addressKey("(07700) 900-123", "GB")).toBe("+447700900123");
+  expect(addressKey("07700 900123")).toBe("07700900123");
+  expect(addressKey("PostBarrow71")).toBe("postbarrow71");
+  expect(addressKey("Ana@Stage.Example")).toBe("ana@stage.example");
+  expect(addressKey("  ")).toBeNull();
+  expect(countryOf(["+447700900123", "+447700900124", "+493023125000", "12345"])).toBe("GB");
+  expect(countryOf(["12345"])).toBeNull();
+});
+
+test("what is folded away is what people do not tell apart, and nothing of other scripts (Unicode Standard Annex 15)", () => {
+  expect(folded("ÀÉÎõü")).toBe("aeiou");
+  expect(folded("مُحَمَّدـ")).toBe("محمد");
+  expect(folded("שָׁלוֹם")).toBe("שלום");
+  // The vowel signs of Hindi are letters of their words.
+  expect(folded("कठपुतली")).toBe("कठपुतली".normalize("NFKD"));
+  expect(folded("ﬁgure ①")).toBe("figure 1");
+  expect(wordsOf("  Two  WORDS ")).toEqual(["two", "words"]);
+});
+
+test("hits are marked where they stand in the text as it was written", () => {
+  const marked = (text: string, query: string) => hitsIn(text, wordsOf(query)).map(([from, to]) => text.slice(from, to));
+  expect(marked("Le café, le CAFÉ et le cafe\u0301", "cafe")).toEqual(["café", "CAFÉ", "cafe\u0301"]);
+  expect(marked("ﬁnd the ﬁrst", "find first")).toEqual(["ﬁnd", "ﬁrst"]);
+  expect(marked("今晚开场别忘了", "开场")).toEqual(["开场"]);
+  expect(marked("aaa", "a aa")).toEqual(["aa", "a"]);
+  expect(hitsIn("anything", [])).toEqual([]);
+});
