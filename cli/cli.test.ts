@@ -59,34 +59,37 @@ const Line = z.discriminatedUnion("type", [
   z.strictObject({
     type: z.literal("record"),
     id: z.string(),
-    kind: z.enum(["contact", "message", "call", "event", "media", "chat", "row"]),
-    state: z.enum(["present", "binned", "erased", "hidden"]),
+    kind: z.enum(["contact", "message", "call", "event", "media", "chat", "conversation", "row"]),
+    state: z.enum(["present", "binned", "erased", "hidden", "unclear"]),
     condition: z.enum(["whole", "damaged", "remnant"]),
     database: z.string().nullable(),
-    table: z.string().nullable(),
-    rowid: z.number().nullable(),
-    columns: z.record(
-      z.string(),
-      z.union([
+    // What people mean by rows is of no table: of which rows it was made stands there.
+    table: z.string().nullable().default(null),
+    rowid: z.number().nullable().default(null),
+    columns: z
+      .record(
         z.string(),
-        z.number(),
-        z.literal([Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]),
-        z.null(),
-        z.object({ blob: z.string().regex(/^([0-9a-f]{2})*$/) }),
-      ]),
-    ),
-    values: z.record(z.string(), z.unknown()).optional(),
-    evidence: z
-      .array(
-        z.strictObject({
-          pass: z.literal("databases"),
-          what: z.enum(["live", "freelist page", "freeblock", "unallocated", "wal", "journal", "stray page", "an erased file"]),
-          page: z.number().nullable(),
-          file: z.enum(["main", "wal", "journal"]),
-          at: z.number(),
-        }),
+        z.union([
+          z.string(),
+          z.number(),
+          z.literal([Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]),
+          z.null(),
+          z.object({ blob: z.string().regex(/^([0-9a-f]{2})*$/) }),
+        ]),
       )
-      .min(1),
+      .default({}),
+    store: z.string().optional(),
+    rows: z.array(z.string()).optional(),
+    values: z.record(z.string(), z.unknown()).optional(),
+    evidence: z.array(
+      z.strictObject({
+        pass: z.literal("databases"),
+        what: z.enum(["live", "freelist page", "freeblock", "unallocated", "wal", "journal", "stray page", "an erased file"]),
+        page: z.number().nullable(),
+        file: z.enum(["main", "wal", "journal"]),
+        at: z.number(),
+      }),
+    ),
     versions: z.array(z.object({ columns: z.record(z.string(), z.unknown()) })).optional(),
   }),
   z.strictObject({
@@ -99,6 +102,13 @@ const Line = z.discriminatedUnion("type", [
     encrypted: z.boolean(),
     used: z.number(),
     free: z.number(),
+  }),
+  z.strictObject({
+    type: z.literal("proposal"),
+    database: z.string().nullable(),
+    table: z.string(),
+    why: z.string(),
+    sureness: z.number().min(0).max(1),
   }),
   z.strictObject({ type: z.literal("trouble"), what: z.string(), at: z.number(), length: z.number() }),
   z.strictObject({
@@ -246,7 +256,12 @@ test.skipIf(!mayMount)("save onto a disk that gets full: each file is told of, a
   expect(there).toEqual(written.filter(({ outcome }) => outcome === "equal").map(({ sha256, path }) => ({ sha256, path })));
 });
 
-const recordsOf = (lines: readonly string[]) => lines.map((line) => Line.parse(JSON.parse(line))).filter((line) => line.type === "record");
+const allRecordsOf = (lines: readonly string[]) =>
+  lines.map((line) => Line.parse(JSON.parse(line))).filter((line) => line.type === "record");
+/** Rows and entries of exports. */
+const recordsOf = (lines: readonly string[]) => allRecordsOf(lines).filter(({ store }) => store === undefined);
+/** What people mean by rows. */
+const peopleOf = (lines: readonly string[]) => allRecordsOf(lines).filter(({ store }) => store !== undefined);
 
 test("a packed database is scanned with the journal beside it; a backup with its owner's passphrase", () => {
   for (const file of ["calllog.db.gz", "calllog.db-journal.gz"]) copyFileSync(join("test", "databases", file), join(folder, file));
@@ -269,6 +284,42 @@ test("a packed database is scanned with the journal beside it; a backup with its
   ]);
   expect(jubar("scan", "phone.ab")).toMatchObject({ status: 2, stderr: "phone.ab is encrypted: its owner's passphrase is needed.\n" });
   expect(jubar("scan", "phone.ab", "--passphrase", "no")).toMatchObject({ status: 2, stderr: "This is not the passphrase of phone.ab.\n" });
+}, 90_000);
+
+test("a messenger is read by its shape, by the mapping that is shipped, or by one that is given; and what is no mapping is said to be none", () => {
+  copyFileSync(join("test", "databases", "quillmoth.db.gz"), join(folder, "some.db.gz"));
+  const stores = (...args: string[]) => new Set(peopleOf(jubar("scan", "some.db.gz", ...args).lines).map(({ store }) => store));
+  expect(stores()).toEqual(new Set(["quillmoth"]));
+  expect(stores("--without-mappings")).toEqual(new Set(["proposed"]));
+  const own = JSON.parse(readFileSync("core/stores/mapping/shipped/quillmoth.json", "utf8"));
+  writeFileSync(join(folder, "own.json"), JSON.stringify({ ...own, name: "my own" }));
+  expect(stores("--mapping", "own.json", "--without-mappings")).toEqual(new Set(["my own"]));
+  const { lines } = jubar("scan", "some.db.gz");
+  const told = peopleOf(lines);
+  const rows = new Set(recordsOf(lines).map(({ id }) => id));
+  // Each is made of rows that are told too, and each message is of a conversation that is told.
+  for (const { rows: own = [] } of told) for (const id of own) expect(rows.has(id)).toBe(true);
+  const talks = new Set(told.flatMap(({ id, kind }) => (kind === "conversation" ? [id] : [])));
+  for (const { kind, values } of told)
+    if (kind === "chat" && values?.conversation) expect(talks.has(String(values.conversation))).toBe(true);
+  writeFileSync(join(folder, "bad.json"), JSON.stringify({ ...own, direction: { by: "chance" } }));
+  const bad = jubar("scan", "some.db.gz", "--mapping", "bad.json");
+  expect(bad.status).toBe(2);
+  expect(bad.stderr).toMatch(/^bad\.json is no mapping: direction/);
+  expect(jubar("scan", "some.db.gz", "--mapping", "none.json")).toMatchObject({ status: 2 });
+}, 120_000);
+
+test("people's data is saved in the forms that were asked for, each file read back", () => {
+  const { status, lines } = jubar("save", "calllog.db.gz", "--to", "people", "--as", "csv,json", "--state", "erased");
+  expect(status).toBe(0);
+  expect(lines.map((line) => JSON.parse(line)).filter(({ path }) => path.startsWith("people/"))).toMatchObject([
+    { path: "people/calls.csv", outcome: "equal" },
+    { path: "people/calls.json", outcome: "equal" },
+  ]);
+  const calls = JSON.parse(readFileSync(join(folder, "people", "people", "calls.json"), "utf8"));
+  expect(calls.length).toBeGreaterThanOrEqual(275);
+  expect(calls.every(({ state }: { state: string }) => state === "erased")).toBe(true);
+  expect(jubar("save", "calllog.db.gz", "--to", "people2", "--as", "papyrus").status).toBe(2);
 }, 90_000);
 
 // RFC 8259 §6 has no infinity; the stock program writes it as a number beyond all others too ("JSON Functions", §4.1 of SQLite's documents).

@@ -63,9 +63,10 @@ test("the sum of a choice: how many, how large, of which kinds, and how many are
     count: 4,
     bytes: 184,
     damaged: 2,
+    people: {},
     kinds: { photo: 3, video: 1 },
   });
-  expect(desk.sumOf([])).toEqual({ count: 0, bytes: 0, damaged: 0, kinds: {} });
+  expect(desk.sumOf([])).toEqual({ count: 0, bytes: 0, damaged: 0, kinds: {}, people: {} });
 });
 
 test("packs that a scan keeps are heard of and merged; what a scan before had told goes with its packs, what is told again stays", async () => {

@@ -1,0 +1,91 @@
+import { readFileSync } from "node:fs";
+import { gunzipSync } from "node:zlib";
+import AxeBuilder from "@axe-core/playwright";
+import ICAL from "ical.js";
+import { expect, test } from "./bench.ts";
+
+const practiceBackup = () => gunzipSync(readFileSync("demo/theatre-phone.ab.gz"));
+
+test("what was written to each other is read, an erased message is found by a word, and the conversation is given back as a page", async ({
+  bench,
+}) => {
+  const { page } = bench;
+  await bench.answerFolderPicker();
+  await bench.open();
+  await bench.drop(bench.file("theatre-phone.ab", practiceBackup()));
+  await expect(page).toHaveURL(/\/ticket\/\d+\/scan/);
+  await bench.scan();
+  await bench.goTo("Finds");
+  await page.getByRole("link", { name: /^conversations/ }).click();
+
+  // Whoever stands in the address book is called by name, though the messages have only numbers.
+  const list = page.getByRole("listbox", { name: "Conversations" });
+  await expect(list.getByRole("option")).toHaveCount(4);
+  await list.getByRole("option", { name: /Ilse/ }).click();
+  const thread = page.getByRole("listbox", { name: "Messages" });
+  await expect(thread.getByRole("option").first()).toBeVisible();
+  await page.keyboard.press("/");
+  await page.keyboard.type("second wagon (16");
+  await expect(list.getByRole("option")).toHaveCount(1);
+  await expect(list).toContainText("1 of");
+  const hit = thread.getByRole("option").filter({ has: page.locator("mark") });
+  await expect(hit).toHaveCount(1);
+  await expect(hit).toContainText("Who has the key to the second wagon? (16");
+  await expect(hit).toContainText("erased");
+  await hit.click();
+  const facts = page.getByRole("complementary", { name: /^Message/ });
+  await expect(facts).toContainText("Why we think so");
+  await expect(facts.getByRole("link", { name: "Show the tables" })).toBeVisible();
+  await facts.getByRole("button", { name: "Choose", exact: true }).click();
+  await expect(bench.tray()).toContainText("1 message");
+  expect(
+    (await new AxeBuilder({ page }).analyze()).violations.filter(({ impact }) => impact === "serious" || impact === "critical"),
+  ).toEqual([]);
+
+  await bench.goTo("Hand-over");
+  await expect(page.getByRole("region", { name: "What", exact: true })).toContainText("1 message");
+  await page.getByRole("button", { name: "Choose the folder and write" }).click();
+  await expect(page.getByRole("region", { name: "Proof" })).toContainText("3 of 3");
+  const given = [...(await bench.givenBack())];
+  const [, html] = given.find(([path]) => path.endsWith(".html") && path.includes("/people/")) ?? [];
+  expect(html?.toString()).toContain("Who has the key to the second wagon? (16");
+  const [, json] = given.find(([path]) => path.endsWith("people/messages.json")) ?? [];
+  expect(JSON.parse(json?.toString() ?? "[]")).toMatchObject([{ kind: "message", state: "erased", direction: "in" }]);
+});
+
+test("contacts and calls: chosen with the keyboard, given as cards that a library reads, with every form that was asked for", async ({
+  bench,
+}) => {
+  const { page } = bench;
+  await bench.answerFolderPicker();
+  await bench.open();
+  await bench.drop(bench.file("theatre-phone.ab", practiceBackup()));
+  await bench.scan();
+  await bench.goTo("Finds");
+  await page.getByRole("link", { name: /^contacts/ }).click();
+  const contacts = page.getByRole("listbox", { name: "Contacts" });
+  await expect(contacts.getByRole("option")).toHaveCount(3);
+  await contacts.focus();
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("Space");
+  await expect(bench.tray()).toContainText("1 contact");
+  await page.getByRole("link", { name: /^calls/ }).click();
+  await bench.chip("erased").click();
+  const calls = page.getByRole("listbox", { name: "Calls" });
+  await expect(calls.getByRole("option").first()).toContainText("erased");
+  await page.getByRole("button", { name: /^Choose all 38 shown/ }).click();
+  await expect(bench.tray()).toContainText("38 calls");
+  await bench.goTo("Hand-over");
+  await page.getByLabel("vCard 3.0, for older phones").check();
+  await page.getByRole("button", { name: "Choose the folder and write" }).click();
+  await expect(page.getByRole("region", { name: "Proof" })).toContainText("5 of 5");
+  const given = await bench.givenBack();
+  for (const [path, bytes] of given) {
+    if (!path.endsWith(".vcf")) continue;
+    const card = new ICAL.Component(ICAL.parse(bytes.toString()));
+    expect(card.getFirstPropertyValue("version")).toBe(path.includes("3.0") ? "3.0" : "4.0");
+    expect(String(card.getFirstPropertyValue("fn"))).toMatch(/\S/);
+  }
+  const table = [...given].find(([path]) => path.endsWith("calls.csv"))?.[1].toString() ?? "";
+  expect(table.trim().split("\r\n")).toHaveLength(39);
+});
