@@ -50,7 +50,7 @@ test("what was written to each other is read, an erased message is found by a wo
   const [, html] = given.find(([path]) => path.endsWith(".html") && path.includes("/people/")) ?? [];
   expect(html?.toString()).toContain("Who has the key to the second wagon? (16");
   const [, json] = given.find(([path]) => path.endsWith("people/messages.json")) ?? [];
-  expect(JSON.parse(json?.toString() ?? "[]")).toMatchObject([{ kind: "message", state: "erased", direction: "in" }]);
+  expect(JSON.parse(json?.toString() ?? "[]")).toMatchObject([{ kind: "message", state: "erased", direction: "out" }]);
 });
 
 test("contacts and calls: chosen with the keyboard, given as cards that a library reads, with every form that was asked for", async ({

@@ -172,6 +172,83 @@ function databaseSet(): string {
   return text + row("**all but raw.bin**", sum, salvaged);
 }
 
+const PEOPLE_GRADER = join(SHARED, "tools", "grade-people.mjs");
+const Tally = z.object({
+  live: pair,
+  binned: pair.optional(),
+  hidden: pair.optional(),
+  erased: pair,
+  wrong: z.record(z.string(), z.number()),
+  printed: z.number(),
+  invented: z.number().optional(),
+  doubtful: z.number().optional(),
+  duplicates: z.number().optional(),
+  attachments: pair.optional(),
+});
+const PeopleReport = z.object({
+  kinds: z.record(z.string(), Tally),
+  chatsPrinted: z.number(),
+  proposals: z.array(z.object({ sureness: z.number() })),
+});
+
+/** What is told of people, of every database with an account of them; messengers by their shape alone, without any mapping. */
+function peopleSet(): string {
+  let text = line([
+    "database",
+    "what",
+    "live",
+    "binned",
+    "hidden",
+    "erased, at the ceiling",
+    "attachments",
+    "wrong",
+    "invented",
+    "doubtful",
+    "twice",
+    "printed",
+  ]);
+  text += line(["---", "---", ...Array.from({ length: 10 }, () => "--:")]);
+  const of = (counted: readonly [number, number] | undefined) => (!counted || counted[1] === 0 ? "–" : counted.join(" of "));
+  for (const account of readdirSync(DATABASES).filter((name) => /\.people\.json(\.gz)?$/.test(name))) {
+    const name = account.replace(/\.people\.json(\.gz)?$/, "");
+    const plain = join(DATABASES, name);
+    const lines = printed(existsSync(plain) ? plain : `${plain}.gz`, "--without-mappings");
+    const graded = execFileSync(process.execPath, [PEOPLE_GRADER, join(DATABASES, account), lines, "--json"], { maxBuffer: 1 << 28 });
+    const { kinds, chatsPrinted, proposals } = PeopleReport.parse(JSON.parse(graded.toString()));
+    for (const [kind, one] of Object.entries(kinds)) {
+      const wrong = Object.entries(one.wrong)
+        .map(([what, times]) => `${what.replace("~", "")} ${times}`)
+        .join(", ");
+      text += line([
+        name,
+        kind,
+        of(one.live),
+        of(one.binned),
+        of(one.hidden),
+        of(one.erased),
+        of(one.attachments),
+        wrong || "none",
+        one.invented ?? "–",
+        one.doubtful ?? "–",
+        one.duplicates ?? "–",
+        one.printed,
+      ]);
+    }
+    if (Object.keys(kinds).length === 0)
+      text += line([
+        name,
+        "no messenger",
+        ...Array.from({ length: 5 }, () => "–"),
+        `chats printed ${chatsPrinted}, proposed ${proposals.length}`,
+        "–",
+        "–",
+        "–",
+        "–",
+      ]);
+  }
+  return text;
+}
+
 function exportSet(): string {
   let text = "";
   for (const truth of readdirSync(DATABASES).filter((name) => /\.(vcf|ics|csv|json|ab|simg)\.truth\.json$/.test(name))) {
@@ -187,6 +264,7 @@ const kept = await keptSet();
 const open = existsSync(GRADER) && existsSync(IMAGES) ? openSet() : null;
 const databases = existsSync(DATABASE_GRADER) && existsSync(DATABASES) ? databaseSet() : "";
 const exports = existsSync(EXPORT_GRADER) && existsSync(DATABASES) ? exportSet() : "";
+const people = existsSync(PEOPLE_GRADER) && existsSync(DATABASES) ? peopleSet() : "";
 if (open === null) console.log(`The open set is not here; the kept images say:\n${kept}`);
 else {
   writeFileSync(
@@ -197,6 +275,11 @@ else {
 Scans of the databases as they lie there, with log and journal, graded by the program that comes with the set. The last column is what the stock program's own salvage (\`.recover\` of sqlite3 3.52.0) brings back with all values right, by the set's own account. "Never there" counts rows that were called whole and match no row and no older version of one; of raw.bin the account has no older versions.
 
 ${databases}
+## People: the open set
+
+What is told of conversations, contacts, calls and dates, graded by the program that comes with the set. Messengers are read by what their shape proposes alone (\`--without-mappings\`): no mark says there which messages are in the bin where a column's name is no general word for it.
+
+${people}
 ## Address books, calendars, exports, backups: the open set
 
 ${exports}`,

@@ -12,10 +12,11 @@ export const folded = (text: string): string =>
 /** Words that are looked for, each by itself. */
 export const wordsOf = (query: string): string[] => folded(query).split(/\s+/).filter(Boolean);
 
-/** Stretches of a text that words hit, as offsets in it, in order and without overlap. */
+/** Stretches of a text that words hit, as offsets in it, in order and without overlap; none where one of the words is not in it. */
 export function hitsIn(text: string, words: readonly string[]): [number, number][] {
   if (words.length === 0) return [];
   const { plain, at } = mapped(text);
+  if (words.some((word) => !plain.includes(word))) return [];
   const hits: [number, number][] = [];
   for (const word of words)
     for (let from = plain.indexOf(word); from >= 0 && hits.length < MOST_HITS; from = plain.indexOf(word, from + word.length))

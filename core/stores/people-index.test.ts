@@ -132,4 +132,6 @@ test("hits are marked where they stand in the text as it was written", () => {
   expect(marked("今晚开场别忘了", "开场")).toEqual(["开场"]);
   expect(marked("aaa", "a aa")).toEqual(["aa", "a"]);
   expect(hitsIn("anything", [])).toEqual([]);
+  // A text that holds only some of the words is not what was looked for.
+  expect(marked("the second wagon", "second lamp")).toEqual([]);
 });
