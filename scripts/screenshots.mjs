@@ -19,10 +19,7 @@ const server = spawn(
 );
 await new Promise((ready) => server.stdout.once("data", ready));
 
-/** A phone's storage whose power was cut: it lies packed among the images of the tests. */
 const unpacked = mkdtempSync(join(tmpdir(), "jubar-pictures-"));
-const phoneImage = join(unpacked, "siskin-userdata.img");
-writeFileSync(phoneImage, gunzipSync(readFileSync(join(HOME, "test", "images", "userdata-ext4-unclean.img.gz"))));
 
 /** What else the first ticket's customer brings: the card after a format, and a backup. */
 const [wagonCard, phoneBackup] = [
@@ -136,6 +133,17 @@ try {
   await button("Show the page").first().click();
   await picture("page-inspector");
   await page.keyboard.press("Escape");
+  await station("Finds").click();
+  await page.getByRole("link", { name: /^conversations/ }).click();
+  await page.getByRole("listbox", { name: "Conversations" }).getByRole("option", { name: /Ilse/ }).click();
+  await page.keyboard.press("/");
+  await page.keyboard.type("wagon");
+  const message = page.getByRole("listbox", { name: "Messages" }).getByRole("option").filter({ hasText: "erased" }).last();
+  await message.click();
+  await picture("conversation");
+  await page.getByRole("link", { name: /^calls/ }).click();
+  await page.getByRole("listbox", { name: "Calls" }).getByRole("option").filter({ hasText: "erased" }).first().click();
+  await picture("calls");
   await page.getByRole("link", { name: "To the bench" }).click();
   await button("New ticket").click();
   await page.getByLabel("Customer").fill("Fenna Oltmans");
@@ -193,14 +201,6 @@ try {
   await picture("practice-kit");
   await kit.getByRole("button", { name: "Close the practice kit" }).click();
   await picture("bench");
-  await page.getByRole("link", { name: "Model cards" }).click();
-  await button("Change Tern One").click();
-  await picture("model-cards");
-  await page.goto(`http://127.0.0.1:${PORT}/`);
-  await page.getByLabel("Disk image").setInputFiles(phoneImage);
-  await button("Start the scan").click();
-  await page.getByRole("region", { name: "Progress" }).getByText("done in").waitFor({ timeout: 60_000 });
-  await picture("phone-storage");
   await page.goto(`http://127.0.0.1:${PORT}/`);
   // The workshop's card is the last on the bench.
   await button("Start a job with it").last().click();

@@ -37,6 +37,12 @@ const BREAKS = ["core/scan/breaks.test.ts"];
 const SESSION = ["web/session/session.test.ts"];
 const COPIES = ["web/session/copies.test.ts"];
 const FOUND = ["web/worker/finds/index-desk.test.ts"];
+const STORES = ["core/stores/stores.test.ts"];
+const PROPOSED = ["core/stores/mapping/propose.test.ts"];
+const STEPS = ["core/stores/mapping/steps.test.ts"];
+const PEOPLE = ["core/stores/people-index.test.ts"];
+const GIVEN = ["core/handover/people/people.test.ts"];
+const BOOKED = ["web/worker/scan/people-book.test.ts"];
 
 export const HOLES: readonly Hole[] = [
   {
@@ -682,5 +688,138 @@ export const HOLES: readonly Hole[] = [
     from: "(chosen.length > 0 ? chosen : all)",
     to: "(chosen.length > Infinity ? chosen : all)",
     tests: SAMPLES,
+  },
+  {
+    name: "an erased copy of a message that is there is told once more",
+    file: "core/stores/store.ts",
+    from: "(best.get(key) === at && !there.has(key))",
+    to: "best.get(key) === at",
+    tests: PROPOSED,
+  },
+  {
+    name: "parts of a message that were erased are told of one that is there",
+    file: "core/stores/telephony.ts",
+    from: "if (message.isThere) return rows.filter(({ isThere }) => isThere);",
+    to: "if (message.isThere) return [...rows];",
+    tests: STORES,
+  },
+  {
+    name: "what lays a multimedia message out is an attachment",
+    file: "core/stores/telephony.ts",
+    from: 'if (type === "application/smil") continue;',
+    to: "",
+    tests: STORES,
+  },
+  {
+    name: "a contact in the bin is one that is hidden",
+    file: "core/stores/contacts.ts",
+    from: 'state = isBinned ? "binned" : hiddenBy ? "hidden" : undefined;',
+    to: 'state = hiddenBy ? "hidden" : isBinned ? "hidden" : undefined;',
+    tests: STORES,
+  },
+  {
+    name: "a repeated event ends when it begins",
+    file: "core/stores/calendar.ts",
+    from: "start + length : undefined);",
+    to: "start : undefined);",
+    tests: STORES,
+  },
+  {
+    name: "what an edited message said before is a message of its own",
+    file: "core/stores/mapping/read-mapped.ts",
+    from: "const once = onceEach(withEarlier(entries),",
+    to: "const once = onceEach(entries,",
+    tests: PROPOSED,
+  },
+  {
+    name: "a flag that says which rows carry a file says which went out",
+    file: "core/stores/mapping/pick-sides.ts",
+    from: "if (flag.bit !== null || isKind(messages, flag)) return null;",
+    to: "if (flag.bit !== null) return null;",
+    tests: PROPOSED,
+  },
+  {
+    name: "nobody wrote what somebody did: notices are told as sent",
+    file: "core/stores/mapping/read-mapped.ts",
+    from: 'notices.some((is) => is(context)) ? "system" : by(context)',
+    to: "by(context)",
+    tests: PROPOSED,
+  },
+  {
+    name: "what two accounts wrote to one person is one conversation",
+    file: "core/stores/mapping/pick-sides.ts",
+    from: "if (!isAccount || both > count * 1.5) continue;",
+    to: "continue;",
+    tests: PROPOSED,
+  },
+  {
+    name: "a column without evidence of sides makes a messenger of a list of chores",
+    file: "core/stores/mapping/pick-sides.ts",
+    from: "oriented.sureness > 0.5 ? 0.75 : 0.45,",
+    to: "oriented.sureness > 0.5 ? 0.75 : 0.95,",
+    tests: PROPOSED,
+  },
+  {
+    name: "what is packed to fill the memory is unpacked",
+    file: "core/stores/mapping/steps.ts",
+    from: 'if (length > MOST_BYTES) throw new RangeError("too much");',
+    to: "",
+    tests: STEPS,
+  },
+  {
+    name: "a pointer leads to what every object has",
+    file: "core/stores/mapping/steps.ts",
+    from: " || !Object.hasOwn(now, key)) return null;",
+    to: ") return null;",
+    tests: STEPS,
+  },
+  {
+    name: "a message that came before its conversation was told of is in none",
+    file: "core/stores/people-index.ts",
+    from: "for (const message of waiting) this.#add(talk, message);",
+    to: "",
+    tests: PEOPLE,
+  },
+  {
+    name: "the vowel signs of Hindi are folded away",
+    file: "core/finds/fold.ts",
+    from: "const LEFT_OUT = /[\\u0300-",
+    to: "const LEFT_OUT = /[\\p{M}\\u0300-",
+    tests: PEOPLE,
+  },
+  {
+    name: "a line break in a number becomes a line of the card",
+    file: "core/handover/people/vcard.ts",
+    from: 'site.replace(/[\\r\\n]/g, "")',
+    to: "site",
+    tests: GIVEN,
+  },
+  {
+    name: "a cell of a table is a formula",
+    file: "core/handover/people/tables.ts",
+    from: "FORMULA.test(text) && !NUMBER.test(text)",
+    to: "false",
+    tests: GIVEN,
+  },
+  {
+    name: "a line is cut within a character",
+    file: "core/handover/people/vcard.ts",
+    from: "if (bytes + size > MOST) {",
+    to: "if (bytes + 1 > MOST) {",
+    tests: GIVEN,
+  },
+  {
+    name: "an entry that is told while a step is kept is lost",
+    file: "web/worker/scan/people-book.ts",
+    from: "if (this.#changed.get(name)?.entries.length === entries.length) this.#changed.delete(name);",
+    to: "this.#changed.delete(name);",
+    tests: BOOKED,
+  },
+  {
+    name: "people of an earlier scan stand beside those of a later one",
+    file: "web/worker/scan/scan-keeper.ts",
+    from: 'if (status === "done")\n      await people',
+    to: 'if (status === "paused")\n      await people',
+    tests: BOOKED,
   },
 ];
