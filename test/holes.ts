@@ -694,7 +694,7 @@ export const HOLES: readonly Hole[] = [
     file: "core/stores/store.ts",
     from: "(best.get(key) === at && !there.has(key))",
     to: "best.get(key) === at",
-    tests: PROPOSED,
+    tests: STORES,
   },
   {
     name: "parts of a message that were erased are told of one that is there",

@@ -1,9 +1,11 @@
 import { expect, test } from "vitest";
+import { gatheredOf } from "../../test/read-messenger.ts";
 import { callsOf, contactsOf, eventsOf, gatheredKept, messagesOf, peopleTruth } from "../../test/told-people.ts";
-import type { EventValues, MediaValues } from "../finds/record.ts";
+import type { EventValues, MediaValues, MessageValues } from "../finds/record.ts";
 import { durationOf } from "./calendar.ts";
 import { isoOf, keyOf } from "./gathered.ts";
 import { readStores } from "./read-stores.ts";
+import { onceEach } from "./store.ts";
 
 /** Databases written by the real SQLite library after the public schemas of the Android Open Source Project; the accounts tell what is in them. */
 const NO_MAPPINGS = { mappings: [] };
@@ -77,4 +79,37 @@ test("what names the same thing is the same key, as a number, a text or bytes", 
   expect(keyOf(17n)).toBe(keyOf(17));
   expect(keyOf(new Uint8Array([0xca, 0xfe]))).toBe("cafe");
   for (const nothing of [null, undefined, "", new Uint8Array(0), new Uint8Array(65)]) expect(keyOf(nothing)).toBeNull();
+});
+
+test("of a message that is there only those parts are told that are there; what of it was erased is not its own any more", async () => {
+  const { default: initSqlJs } = await import("sql.js");
+  const db = new (await initSqlJs()).Database();
+  db.run("PRAGMA secure_delete=OFF");
+  db.run("CREATE TABLE pdu(_id INTEGER PRIMARY KEY, thread_id INTEGER, date INTEGER, msg_box INTEGER, m_type INTEGER)");
+  db.run("CREATE TABLE part(_id INTEGER PRIMARY KEY, mid INTEGER, seq INTEGER, ct TEXT, name TEXT, _data TEXT, text TEXT)");
+  db.run("CREATE TABLE addr(_id INTEGER PRIMARY KEY, msg_id INTEGER, address TEXT, type INTEGER)");
+  db.run("INSERT INTO pdu VALUES (1, 7, 1714672800, 1, 132)");
+  db.run("INSERT INTO addr VALUES (1, 1, '+447700900123', 137), (2, 1, 'insert-address-token', 151)");
+  for (let id = 1; id <= 6; id++)
+    db.run("INSERT INTO part VALUES (?, 1, 0, 'image/jpeg', ?, ?, NULL)", [id, `poster ${id}.jpg`, `/parts/poster ${id}.jpg`]);
+  db.run("INSERT INTO part VALUES (9, 1, 1, 'text/plain', NULL, NULL, 'for the 9th')");
+  db.run("DELETE FROM part WHERE _id IN (2, 3, 4)");
+  const { entries } = readStores(await gatheredOf(db.export()), NO_MAPPINGS);
+  db.close();
+  const [message] = entries.filter(({ kind }) => kind === "message");
+  expect(message.values).toMatchObject({ direction: "in", address: "+447700900123", text: "for the 9th", at: "2024-05-02T18:00:00.000Z" });
+  expect((message.values as MessageValues).attachments?.map(({ name }) => name)).toEqual(["poster 1.jpg", "poster 5.jpg", "poster 6.jpg"]);
+});
+
+test("of several copies of one thing the best is told, and none where it is there", async () => {
+  const { entries } = readStores(await gatheredKept("calllog"), NO_MAPPINGS);
+  const [present] = entries;
+  const erased = { ...present, state: "erased" as const };
+  const other = { ...erased, id: "other", condition: "damaged" as const, values: { ...present.values, at: "2020-01-01T00:00:00.000Z" } };
+  const alike = ({ values }: (typeof entries)[number]) => (values as { at?: string }).at ?? null;
+  expect(onceEach([erased, present], alike)).toEqual([present]);
+  expect(onceEach([other, { ...other, condition: "whole" }], alike)).toMatchObject([{ condition: "whole" }]);
+  // Two that are there are two, however alike.
+  expect(onceEach([present, present], alike)).toHaveLength(2);
+  expect(onceEach([other, other], () => null)).toHaveLength(2);
 });
