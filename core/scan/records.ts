@@ -9,7 +9,7 @@ import type { FoundRecord } from "../finds/record.ts";
 import { DatabaseFiles } from "../sqlite/files/database-files.ts";
 import { recoverRows } from "../sqlite/recover.ts";
 import { KNOWN_TABLES } from "../sqlite/tables/known-tables.ts";
-import { Gathered } from "../stores/gathered.ts";
+import { Gathered, MOST_GATHERED } from "../stores/gathered.ts";
 import { type Known, type Proposal, readStores } from "../stores/read-stores.ts";
 import { type DatabaseFinds, type DatabaseSet, sourcesOf } from "./database-finds.ts";
 import type { PassBatch } from "./events.ts";
@@ -133,7 +133,7 @@ async function* readDatabase(
       return;
     }
     const gathered = new Gathered(find.id, find.path);
-    let fits = known !== null;
+    let fits = known !== null && files.mainPages * files.form.pageSize <= MOST_GATHERED;
     for await (const { rows, troubles, done, total } of recoverRows(files, KNOWN_TABLES, signal)) {
       for (const { what } of troubles) met.set(what, (met.get(what) ?? 0) + 1);
       fits = fits && gathered.take(rows);
@@ -141,7 +141,7 @@ async function* readDatabase(
     }
     if (known && fits) yield* peopleIn(gathered, known);
     else if (known)
-      yield { ...NOTHING_TOLD, troubles: [named("it has too many rows to be read as messages and people: its tables are there")], part: 1 };
+      yield { ...NOTHING_TOLD, troubles: [named("it is too large to be read as messages and people: its tables are there")], part: 1 };
     // The same thing is said once, however many pages it befell.
     yield { ...NOTHING_TOLD, troubles: Array.from(met, ([what, times]) => named(what, times)), part: 1 };
   } catch (cause) {

@@ -143,8 +143,9 @@ export function isoOf(time: number | undefined): string | undefined {
 /** Largest that a Date holds (ECMA-262 §21.4.1.1). */
 const MOST_TIME = 8.64e15;
 
-/** Rows of a database beyond which what people mean by them is not read: they must be in memory together. */
-export const MOST_ROWS = 6_000_000;
+/** Rows and bytes of a database beyond which what people mean by it is not read: its rows and their pages must be in memory together. */
+const MOST_ROWS = 2_000_000;
+export const MOST_GATHERED = 512 * 1024 * 1024;
 
 /** All rows of one recovered database by their tables. */
 export class Gathered {

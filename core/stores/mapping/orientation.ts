@@ -44,7 +44,9 @@ export function orientation(
     if (hints(name, "in") && !hints(name, "out")) return { in: new Set([yes]), out: new Set([no]), sureness: 1, why: "its name says so" };
   }
   const main = values.filter((value) => (counts.get(value) ?? 0) >= flag.keys.length * 0.12);
-  if (main.length !== 2) return null;
+  const covered = main.reduce((sum, value) => sum + (counts.get(value) ?? 0), 0);
+  // Two values and a few others: what has many of about the same share tells states apart, not sides.
+  if (main.length !== 2 || covered < flag.keys.length * 0.85) return null;
   const votes = main.map((value) => outness(messages, flag, value, main, talks, text, time));
   const [a, b] = votes;
   const difference = Math.abs(a - b);
