@@ -2,6 +2,7 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import { ConditionCells, StateShape } from "../shared/Marks.tsx";
+import { hex } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
 
 /** Beside an entry: what it is, why we think so, its rows, and the way into the tray. */
@@ -28,7 +29,7 @@ export function EntryFacts({ entry, title, children, more }: { entry: PersonEntr
           {entry.evidence.map(({ what, page, file, at }) => (
             <p key={`${file} ${at}`} className="text-second">
               {EVIDENCE[what] ?? what}
-              {page === null ? "" : `, page ${page}`}, at <span className="font-mono">0x{at.toString(16).toUpperCase()}</span>
+              {page === null ? "" : `, page ${page}`}, at <span className="font-mono">{hex(at)}</span>
               {file === "main" ? "" : ` of its ${file === "wal" ? "log" : "journal"}`}
             </p>
           ))}

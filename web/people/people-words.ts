@@ -1,5 +1,5 @@
 import type { RecordKind } from "../../core/finds/record.ts";
-import { count } from "../shared/words.ts";
+import { count, moment } from "../shared/words.ts";
 
 /** What kinds of people's data are called, one and several. */
 const WORDS: Partial<Record<RecordKind, [string, string]>> = {
@@ -20,23 +20,11 @@ export const peopleWords = (counts: Partial<Record<RecordKind, number>>): string
 
 const DAY = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
 const TIME = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", timeZone: "UTC" });
-const MOMENT = new Intl.DateTimeFormat("en-GB", {
-  weekday: "short",
-  day: "numeric",
-  month: "short",
-  year: "numeric",
-  hour: "2-digit",
-  minute: "2-digit",
-  second: "2-digit",
-  timeZone: "UTC",
-});
-
 /** Moments in UTC, as the databases keep them. */
 export const dayWords = (time: number | string | null | undefined): string =>
   time === null || time === undefined ? "no date" : DAY.format(new Date(time));
 export const clockWords = (time: string | undefined): string => (time === undefined ? "no time" : TIME.format(new Date(time)));
-export const momentWords = (time: string | undefined): string =>
-  time === undefined ? "not known" : `${MOMENT.format(new Date(time))} UTC`;
+export const momentWords = (time: string | undefined): string => (time === undefined ? "not known" : `${moment(Date.parse(time))} UTC`);
 
 /** The first letters of a name, for a small square beside it. */
 export const initials = (name: string): string => {

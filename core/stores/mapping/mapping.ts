@@ -99,7 +99,6 @@ export const MappingSchema = z.strictObject({
   joins: z.array(z.strictObject({ as: name, on: z.tuple([ValueSchema, name]) })).max(20),
   own: z.array(ValueSchema).max(20),
   at: TimeSchema,
-  order: ValueSchema.optional(),
   direction: DirectionSchema,
   /** What nobody wrote: any of these. */
   system: z.array(CondSchema).max(20),
@@ -122,8 +121,6 @@ export const MappingSchema = z.strictObject({
   text: z.array(ValueSchema).min(1).max(8),
   marks: z.array(z.strictObject({ when: CondSchema, means: z.enum(["binned", "hidden", "draft", "edited"]) })).max(20),
   drafts: z.array(z.strictObject({ table: name, text: ValueSchema, at: TimeSchema.optional(), conversation: z.array(ValueSchema) })).max(8),
-  /** What messages said before they were changed. */
-  edits: z.strictObject({ table: name, on: z.tuple([ValueSchema, name]), text: ValueSchema, at: TimeSchema.optional() }).optional(),
   attachments: z.array(AttachmentSchema).max(8),
   because: z.array(z.strictObject({ part: z.string(), why: z.string(), share: z.number().min(0).max(1) })),
   sureness: z.number().min(0).max(1),

@@ -1,6 +1,5 @@
 import { keyOf, ROWID, storedAt } from "../gathered.ts";
 import type { MappedValue } from "./mapping.ts";
-import type { PickedTime } from "./pick-time.ts";
 import { type Profile, proseScore } from "./profile.ts";
 import { stepped } from "./steps.ts";
 import { type Surveyed, valueAs } from "./survey.ts";
@@ -34,10 +33,10 @@ const scoreOf = (profile: Profile, rows: number): number => {
 };
 
 /** Which column holds what was written: words, seldom the same twice; in the messages themselves or beside them. */
-export function pickText(messages: Surveyed, others: readonly Surveyed[], time: PickedTime): PickedText | null {
+export function pickText(messages: Surveyed, others: readonly Surveyed[]): PickedText | null {
   const own = ownText(messages);
   if (own && own.score >= GOOD) return own;
-  const beside = besideText(messages, others, time);
+  const beside = besideText(messages, others);
   if (!own || (beside && beside.score > own.score)) return beside ?? own;
   return own;
 }
@@ -73,7 +72,7 @@ function ownText(messages: Surveyed): PickedText | null {
 }
 
 /** Rows beside the messages that hold their text: each names one, and has no time of its own. */
-function besideText(messages: Surveyed, others: readonly Surveyed[], time: PickedTime): PickedText | null {
+function besideText(messages: Surveyed, others: readonly Surveyed[]): PickedText | null {
   let best: PickedText | null = null;
   for (const table of others) {
     if (table.source === messages.source || table.source.tables.length > 1) continue;
@@ -101,7 +100,6 @@ function besideText(messages: Surveyed, others: readonly Surveyed[], time: Picke
       why: `stands in ${table.name}, whose rows name the messages`,
     };
   }
-  void time;
   return best;
 }
 

@@ -48,7 +48,7 @@ function candidateOf(messages: Surveyed, all: readonly Surveyed[]): Candidate | 
   if (messages.rows < LEAST_ROWS) return null;
   const time = pickTime(messages);
   if (!time) return null;
-  const text = pickText(messages, all, time);
+  const text = pickText(messages, all);
   if (!text) return null;
   const others = all.filter((one) => one !== messages && one !== text.joined?.table);
   const sides = pickSides(messages, others, time, text);
