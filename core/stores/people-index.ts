@@ -165,7 +165,11 @@ export class PeopleIndex {
       this.#counts.conversation++;
     }
     if (talk) this.#add(talk, row);
-    else this.#waiting.set(key, [...(this.#waiting.get(key) ?? []), row]);
+    else {
+      const waiting = this.#waiting.get(key);
+      if (waiting) waiting.push(row);
+      else this.#waiting.set(key, [row]);
+    }
   }
 
   #add(talk: Talk, row: number): void {

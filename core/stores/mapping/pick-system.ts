@@ -27,7 +27,9 @@ export function kindsOf(messages: Surveyed, sides: PickedSides): Kind[] {
     const rows = new Map<string, number[]>();
     for (const [index, value] of profile.column.values.entries()) {
       const key = keyOf(value) ?? "";
-      rows.set(key, [...(rows.get(key) ?? []), index]);
+      const some = rows.get(key);
+      if (some) some.push(index);
+      else rows.set(key, [index]);
     }
     return Array.from(rows, ([, some]): Kind => {
       const value = profile.column.values[some[0]];
@@ -53,7 +55,7 @@ export function pickSystem(messages: Surveyed, sides: PickedSides, text: PickedT
   }
   for (const kind of kindsOf(messages, sides)) {
     if (kind.rows.length < FEW || kind.rows.length > rows * 0.15) continue;
-    if (senders?.some((key, index) => key !== null && kind.rows.includes(index))) continue;
+    if (senders && kind.rows.some((index) => senders[index] !== null)) continue;
     if (!readsAsNotice(kind.rows.map((index) => text.texts[index]))) continue;
     system.push([{ from: valueAs("m", kind.profile.column), in: [kind.value] }]);
   }

@@ -208,20 +208,20 @@ class MappedReader {
 
   /** Where the text stands, to read what it said before it was changed. */
   #textPlaces() {
-    const { text } = this.#mapping;
-    const places = text.flatMap((value) => {
+    const own = this.#compiled.messages[0]?.table;
+    const places = this.#mapping.text.flatMap((value) => {
       if (!("col" in value)) return [];
       const dot = value.col.indexOf(".");
-      return [{ alias: value.col.slice(0, dot), name: value.col.slice(dot + 1), steps: value.as }];
+      const [alias, name] = [value.col.slice(0, dot), value.col.slice(dot + 1)];
+      const ref = this.#mapping.fits.tables.find(({ as }) => as === alias);
+      const table = alias === "m" ? own : ref && "name" in ref ? this.#compiled.named(ref.name) : null;
+      const at = table ? columnAt(table, name) : null;
+      return at === null ? [] : [{ alias, at, steps: value.as }];
     });
-    const own = this.#compiled.messages[0]?.table;
     return (context: Context) =>
-      places.flatMap(({ alias, name, steps }) => {
+      places.flatMap(({ alias, at, steps }) => {
         const row = alias === "m" ? context.row : this.#compiled.joined(alias, context);
-        const ref = this.#mapping.fits.tables.find(({ as }) => as === alias);
-        const table = alias === "m" ? own : ref && "name" in ref ? this.#compiled.named(ref.name) : null;
-        const at = table ? columnAt(table, name) : null;
-        return row && at !== null ? [{ row, at, steps }] : [];
+        return row ? [{ row, at, steps }] : [];
       });
   }
 
