@@ -9,6 +9,7 @@ import { afterAll, expect, test } from "vitest";
 import { z } from "zod";
 import { packBackup } from "../demo/pack-backup.ts";
 import { FatCard } from "../test/fat-card.ts";
+import { packedCli } from "../test/packed-cli.ts";
 import { jpegOf, noise } from "../test/pictures.ts";
 import { hashOf } from "../test/scanning.ts";
 
@@ -22,11 +23,18 @@ card.put("/notes.txt", new TextEncoder().encode("Nine Crows")).erase("/DCIM/Lant
 const image = join(folder, "card.img");
 writeFileSync(image, card.bytes());
 card.remove();
-afterAll(() => rmSync(folder, { recursive: true }));
+const packed = await packedCli();
+afterAll(() => {
+  rmSync(folder, { recursive: true });
+  rmSync(packed.folder, { recursive: true });
+});
 
-/** Calls Jubar as a technician does, from another folder. */
-function jubar(...args: string[]) {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [resolve("scripts/jubar.mjs"), ...args], {
+/** Calls Jubar from another folder. */
+const jubar = (...args: string[]) => called(packed.file, ...args);
+/** As a technician calls it: from its sources. */
+const SCRIPT = resolve("scripts/jubar.mjs");
+function called(program: string, ...args: string[]) {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [program, ...args], {
     cwd: folder,
     env: { ...process.env, INIT_CWD: folder },
     encoding: "utf8",
@@ -124,7 +132,7 @@ const parsed = (lines: readonly string[]) => lines.map((line) => Line.parse(JSON
 const findsOf = (lines: readonly string[]) => parsed(lines).flatMap((line) => (line.type === "find" ? [line] : []));
 
 test("scan prints lines of the promised shapes, the summary last", () => {
-  const { status, lines, stderr } = jubar("scan", "card.img");
+  const { status, lines, stderr } = called(SCRIPT, "scan", "card.img");
   expect({ status, stderr }).toEqual({ status: 0, stderr: "" });
   const told = parsed(lines);
   expect(told.at(-1)).toMatchObject({
@@ -204,20 +212,16 @@ test("save writes what was chosen byte for byte, over nothing that is there; sha
 
 // A device of the Linux kernel that is always full (full(4)).
 test("finds that cannot be printed are one sentence, and no success", () => {
-  const { status, stderr } = spawnSync(
-    "sh",
-    ["-c", `exec "$0" "$1" scan "$2" > /dev/full`, process.execPath, resolve("scripts/jubar.mjs"), image],
-    {
-      encoding: "utf8",
-    },
-  );
+  const { status, stderr } = spawnSync("sh", ["-c", `exec "$0" "$1" scan "$2" > /dev/full`, process.execPath, packed.file, image], {
+    encoding: "utf8",
+  });
   expect([status, stderr.trim()]).toEqual([2, "What was found cannot be written: there is no room left where it goes."]);
 });
 
 test("a reader that goes away ends the printing quietly", () => {
   const { stdout, stderr } = spawnSync(
     "bash",
-    ["-c", `"$0" "$1" scan "$2" | head -n 1; echo "\${PIPESTATUS[0]}"`, process.execPath, resolve("scripts/jubar.mjs"), image],
+    ["-c", `"$0" "$1" scan "$2" | head -n 1; echo "\${PIPESTATUS[0]}"`, process.execPath, packed.file, image],
     {
       encoding: "utf8",
     },
@@ -235,13 +239,9 @@ test.skipIf(!mayMount)("save onto a disk that gets full: each file is told of, a
   mkdirSync(small);
   const room = Math.ceil(picture.length / 4096 + 4) * 4096;
   const script = `mount -t tmpfs -o size=${room} tmpfs "$2" && "$0" "$1" save "$3" --to "$2" --kinds photo; echo "status $?"; cd "$2" && find . -type f -exec sha256sum {} +`;
-  const { stdout, stderr } = spawnSync(
-    "unshare",
-    ["-rm", "sh", "-c", script, process.execPath, resolve("scripts/jubar.mjs"), small, image],
-    {
-      encoding: "utf8",
-    },
-  );
+  const { stdout, stderr } = spawnSync("unshare", ["-rm", "sh", "-c", script, process.execPath, packed.file, small, image], {
+    encoding: "utf8",
+  });
   const lines = stdout.split("\n").filter((line) => line.startsWith("{"));
   const written = lines.map((line) =>
     z
@@ -289,13 +289,13 @@ test("a packed database is scanned with the journal beside it; a backup with its
 test("a messenger is read by its shape, by the mapping that is shipped, or by one that is given; and what is no mapping is said to be none", () => {
   copyFileSync(join("test", "databases", "quillmoth.db.gz"), join(folder, "some.db.gz"));
   const stores = (...args: string[]) => new Set(peopleOf(jubar("scan", "some.db.gz", ...args).lines).map(({ store }) => store));
-  expect(stores()).toEqual(new Set(["quillmoth"]));
   expect(stores("--without-mappings")).toEqual(new Set(["proposed"]));
   const own = JSON.parse(readFileSync("core/stores/mapping/shipped/quillmoth.json", "utf8"));
   writeFileSync(join(folder, "own.json"), JSON.stringify({ ...own, name: "my own" }));
   expect(stores("--mapping", "own.json", "--without-mappings")).toEqual(new Set(["my own"]));
   const { lines } = jubar("scan", "some.db.gz");
   const told = peopleOf(lines);
+  expect(new Set(told.map(({ store }) => store))).toEqual(new Set(["quillmoth"]));
   const rows = new Set(recordsOf(lines).map(({ id }) => id));
   // Each is made of rows that are told too, and each message is of a conversation that is told.
   for (const { rows: own = [] } of told) for (const id of own) expect(rows.has(id)).toBe(true);
@@ -363,10 +363,10 @@ test("pages of a database that lie about by themselves: their rows come back, by
 });
 
 test("practice lists its phones, starts them on loopback ports, and ends with Ctrl-C", async () => {
-  const listed = jubar("practice", "--list").lines.map((line) => JSON.parse(line));
+  const listed = called(SCRIPT, "practice", "--list").lines.map((line) => JSON.parse(line));
   expect(listed).toHaveLength(10);
   expect(listed[0]).toEqual({ type: "phone", name: "siskin-healthy", state: "healthy, debugging off", adb: null, fastboot: null });
-  expect(jubar("practice", "banana")).toMatchObject({
+  expect(called(SCRIPT, "practice", "banana")).toMatchObject({
     status: 2,
     stderr: expect.stringMatching(/^There is no practice phone banana: there are siskin-healthy, .*tern-unlocked.*\.$/m),
   });

@@ -25,6 +25,7 @@ export interface KeptPart {
 interface Tables {
   readonly media: KeptMedium;
   readonly parts: KeptPart;
+  readonly people: { readonly medium: number; readonly entries: readonly { readonly id: string }[] };
   readonly packs: { readonly medium: number; readonly finds: readonly Find[]; readonly hidden: readonly number[] };
 }
 
@@ -49,6 +50,12 @@ export const kept = <Name extends keyof Tables>(page: Page, table: Name): Promis
 export async function keptFinds(page: Page, medium: number): Promise<Find[]> {
   const packs = (await kept(page, "packs")).filter((pack) => pack.medium === medium);
   return packs.flatMap(({ finds, hidden }) => finds.filter((_, position) => !hidden.includes(position)));
+}
+
+/** Which messages, contacts, calls and so on are kept of a medium. */
+export async function keptPeople(page: Page, medium: number): Promise<string[]> {
+  const packs = (await kept(page, "people")).filter((pack) => pack.medium === medium);
+  return packs.flatMap(({ entries }) => entries.map(({ id }) => id));
 }
 
 /** A file of the browser's private storage whose path matches. */

@@ -7,11 +7,12 @@ import { expect, type Page, type Response, test } from "@playwright/test";
 import { faultySource } from "../core/bytes/faulty-source.ts";
 import { memorySource } from "../core/bytes/memory-source.ts";
 import type { ByteSource } from "../core/bytes/source.ts";
+import { SHIPPED } from "../core/stores/mapping/shipped.ts";
 import { databaseCard } from "../test/break-media.ts";
 import { live, NEVER, nothingKept, seen } from "../test/breaks.ts";
 import { hashOf } from "../test/scanning.ts";
 import { Bench } from "./bench.ts";
-import { type KeptMedium, type KeptPart, kept, keptFinds, storedFile } from "./browser-memory.ts";
+import { type KeptMedium, type KeptPart, kept, keptFinds, keptPeople, storedFile } from "./browser-memory.ts";
 import { Kit, PhoneTicket } from "./kit.ts";
 import { Mortal } from "./mortal.ts";
 
@@ -21,7 +22,7 @@ const DELAY_MS = IS_LONG ? 40 : 22;
 /** Seconds of work that a kill may cost. */
 const MOST_DONE_AGAIN = 5;
 const PORT = 27_318;
-const DEEP = { depth: "deep", kinds: null } as const;
+const DEEP = { depth: "deep", kinds: null, mappings: SHIPPED } as const;
 const ORDER = ["listing", "sweep", "archives", "databases", "reconcile", "done"];
 const folder = mkdtempSync(join(tmpdir(), "jubar-kills-"));
 let server: ChildProcess;
@@ -286,8 +287,12 @@ async function isAsUnbroken(victim: Victim, name: RegExp, source: ByteSource): P
   expect(finds.length, name.source).toBe(unbroken.kept.finds.size - unbroken.kept.besides.size);
   const got = seen({ ...unbroken.kept, finds: new Map(finds.map((find) => [find.id, find])) });
   expect(got.finds, name.source).toEqual(seen(unbroken.kept).finds);
-  const erased = unbroken.kept.records.filter(({ state }) => state === "erased").length;
-  expect(scan.rows, name.source).toEqual({ present: unbroken.kept.records.length - erased, erased });
+  // What people mean by rows is kept beside them, and counted as none.
+  const rows = unbroken.kept.records.filter(({ store }) => store === undefined);
+  const people = unbroken.kept.records.filter(({ kind, values }) => kind !== "row" && values);
+  const erased = rows.filter(({ state }) => state === "erased").length;
+  expect(scan.rows, name.source).toEqual({ present: rows.length - erased, erased });
+  expect((await keptPeople(victim.page, id)).sort(), name.source).toEqual(people.map((entry) => entry.id).sort());
   const counted = Object.values(scan.counts).flatMap((states) => Object.values(states));
   expect(
     counted.reduce((sum, count) => sum + count, 0),

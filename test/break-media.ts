@@ -35,6 +35,17 @@ export function databaseCard(copies = 0): { bytes: Uint8Array; dead: Fault[] } {
   return { bytes, dead };
 }
 
+/** The least that has rows and pages to lose: one database with its journal, and an erased one. */
+export function smallDatabaseCard(): Uint8Array {
+  const card = new FatCard().makeFolder("/data");
+  const { main: calls, journal } = databaseBytes("calllog");
+  card.put("/data/calllog.db", calls).put("/data/calllog.db-journal", journal ?? noise(0));
+  card.put("/data/gone.db", databaseBytes("calendar").main).erase("/data/gone.db");
+  const bytes = card.bytes();
+  card.remove();
+  return bytes;
+}
+
 function wornCard(): ByteSource {
   const { bytes, dead } = databaseCard();
   return faultySource(memorySource(bytes, "worn card"), dead, async () => {});

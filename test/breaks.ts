@@ -22,7 +22,7 @@ export interface Kept {
   readonly places: KeptPlaces;
 }
 
-type Options = Pick<ScanOptions, "depth" | "kinds">;
+type Options = Pick<ScanOptions, "depth" | "kinds" | "mappings">;
 
 export const nothingKept = (options: Options): Kept => ({
   finds: new Map(),

@@ -77,5 +77,10 @@ const Truth = z.object({
 });
 export type Truth = z.infer<typeof Truth>;
 export const practiceTruth = (): Truth => Truth.parse(JSON.parse(readFileSync("demo/theatre-card.truth.json", "utf8")));
-export const practiceBytes = (): Uint8Array => new Uint8Array(gunzipSync(readFileSync("demo/theatre-card.img.gz")));
+let unpacked: Uint8Array | null = null;
+/** The practice card's bytes: one's own, to be changed at will. */
+export function practiceBytes(): Uint8Array {
+  unpacked ??= new Uint8Array(gunzipSync(readFileSync("demo/theatre-card.img.gz")));
+  return unpacked.slice();
+}
 export const practiceCard = (): ByteSource => memorySource(practiceBytes(), "theatre-card.img");

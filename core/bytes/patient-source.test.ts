@@ -201,7 +201,7 @@ test("is told from one that was pulled out: the reading ends, and no place is ca
     await expect(source.read(offset, length)).rejects.toEqual(new UnusableError("card does not answer any more."));
   expect(ledger.kept()).toMatchObject({ dead: [], tries: [] });
   there = true;
-  expect(await source.read(600_000, 400_000)).toEqual(bytes.subarray(600_000, 1_000_000));
+  expect(Buffer.compare(await source.read(600_000, 400_000), bytes.subarray(600_000, 1_000_000))).toBe(0);
 });
 
 test("one that goes away among dead sectors takes none of the living ones with it", async () => {
@@ -278,6 +278,8 @@ test("a file that went away is asked for once; what lies around it is read", asy
   };
   const source = patientSource(medium);
   const read = await source.read(0, MIB);
-  expect(read).toEqual(Uint8Array.from(bytes.subarray(0, MIB), (byte, at) => (at >= 300_000 && at < 400_000 ? 0 : byte)));
+  // Compared as a whole: byte by byte, as values, takes seconds.
+  const expected = Uint8Array.from(bytes.subarray(0, MIB), (byte, at) => (at >= 300_000 && at < 400_000 ? 0 : byte));
+  expect(Buffer.compare(read, expected)).toBe(0);
   expect(asked).toBe(1);
 });

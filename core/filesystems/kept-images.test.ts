@@ -24,10 +24,10 @@ test.each(DISK_IMAGES)(
 );
 
 test.each([
-  ["sd-formatted", 80],
-  ["sd-exfat", 60],
-  ["userdata-ext4-unclean", 30],
-  ["userdata-f2fs", 20],
+  ["sd-formatted", 50],
+  ["sd-exfat", 25],
+  ["userdata-ext4-unclean", 12],
+  ["userdata-f2fs", 12],
 ] as const)(
   "%s with broken structures: no crash, nothing outside the source (%d cases, seed 5; npm run test:long has more)",
   async (name, cases) => {

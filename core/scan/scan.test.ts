@@ -170,7 +170,7 @@ test("bytes that cannot be read are said of the find they belong to; it is not c
   );
 });
 
-test("mutated cards neither hang nor crash a scan (60 cards, seed 11)", async () => {
+test("mutated cards neither hang nor crash a scan (25 cards, seed 11)", async () => {
   const card = new FatCard().makeFolder("/DCIM").makeFolder("/DCIM/In");
   for (let number = 0; number < 6; number++)
     card.put(`/DCIM/Long name of a picture ${number}.jpg`, jpegOf(120, 90, number)).put(`/DCIM/In/p${number}.png`, pngOf(40, 30, number));
@@ -179,7 +179,7 @@ test("mutated cards neither hang nor crash a scan (60 cards, seed 11)", async ()
   card.remove();
   const used = Buffer.from(good).indexOf("DCIM", 0, "latin1") + 200_000;
   const random = seeded(11);
-  for (let trial = 0; trial < 60; trial++) {
+  for (let trial = 0; trial < 25; trial++) {
     const bytes = good.slice(0, trial % 10 === 9 ? Math.floor(random() * used) + 70_000 : good.length);
     // Where structures stand: boot sectors, both tables' beginnings, folders and headers.
     for (let change = 0; change < 1 + random() * 60; change++) {

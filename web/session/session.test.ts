@@ -136,7 +136,7 @@ test("one that takes nothing at all: nothing begins, and the ticket says why", a
 });
 
 test("writes that fail one after the other, each for another reason: the end is that of a scan that was never broken", async () => {
-  for (const fails of [1, 3, 5, 9, 12]) {
+  for (const fails of [1, 4, 9]) {
     await emptyDatabase();
     const { job, media } = await ticketOf(cardFile());
     const tab = await open(job);
@@ -254,8 +254,9 @@ test("two media of one ticket: scanned at once, told apart, one set aside, one t
   await expectWhole(media[0]);
   const other = (await keptFinds(media[1])).size;
   await tab.session.ask({});
-  const { answer } = tab.session.store.getState();
-  expect([...(answer?.media ?? [])].sort()).toEqual([
+  // What is kept is known a moment before what is kept of it is read.
+  const found = () => [...(tab.session.store.getState().answer?.media ?? [])].sort();
+  await expect.poll(found, { timeout: 20_000 }).toEqual([
     [media[0], ALL],
     [media[1], other],
   ]);
