@@ -36,13 +36,13 @@ export async function rightShare({ said, bytes }: Messenger): Promise<Right> {
   const proposed = propose(gathered);
   if (!proposed) return { sureness: 0, mapping: null, live: 0, erased: 0, wrong: { proposal: 1 }, invented: 0 };
   const entries = readMapped(gathered, proposed.mapping, "proposed");
-  return { ...compare(said, entries), sureness: proposed.mapping.sureness, mapping: proposed.mapping };
+  return { ...rightOf(said, entries), sureness: proposed.mapping.sureness, mapping: proposed.mapping };
 }
 
 const keyOf = (at: number, text: string) => `${Math.floor(at / 1000)} ${text}`;
 
 /** Holds entries against what was said: time, text, side, and that a conversation holds what belongs together. */
-function compare(said: readonly Said[], entries: readonly Entry[]): Omit<Right, "sureness" | "mapping"> {
+export function rightOf(said: readonly Said[], entries: readonly Entry[]): Omit<Right, "sureness" | "mapping"> {
   const chats = entries.filter(({ kind }) => kind === "chat");
   const members = new Map(
     entries.flatMap(({ id, kind, values }) => (kind === "conversation" ? [[id, values as ConversationValues] as const] : [])),

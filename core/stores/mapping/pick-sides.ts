@@ -1,17 +1,20 @@
 import type { Value } from "../../sqlite/format/record.ts";
 import { keyOf } from "../gathered.ts";
+import { type ByHand, SAID, type Said } from "./by-hand.ts";
 import type { MappedValue, Mapping } from "./mapping.ts";
 import { orientation } from "./orientation.ts";
-import { type PeopleTable, peopleTable } from "./people-tables.ts";
 import type { PickedText } from "./pick-text.ts";
 import type { PickedTime } from "./pick-time.ts";
-import { isCategory, type Profile, proseScore } from "./profile.ts";
-import { type Column, columnOf } from "./source.ts";
-import { toldBy } from "./statistics.ts";
-import { type Join, joinsOf, type Surveyed, valueAs } from "./survey.ts";
+import type { Profile } from "./profile.ts";
+import { type Candidates, candidatesIn, type Flag, type SenderCandidate, type TalkCandidate } from "./side-candidates.ts";
+import type { Column } from "./source.ts";
+import { share, toldBy } from "./statistics.ts";
+import { joinsOf, type Surveyed, valueAs } from "./survey.ts";
 import { hints } from "./words.ts";
 
 export type Side = "in" | "out" | null;
+/** Below this nothing holds together. */
+const LEAST_SCORE = 0.2;
 
 /** Who wrote to whom, in which conversation. */
 export interface PickedSides {
@@ -31,46 +34,31 @@ export interface PickedSides {
   readonly because: Mapping["because"];
 }
 
-/** A row's key in a column. */
-const keysOf = (column: Column): (string | null)[] => column.values.map(keyOf);
-
-/** What the other columns may be, once times and text are told. */
-interface Candidates {
-  readonly talks: readonly TalkCandidate[];
-  readonly senders: readonly SenderCandidate[];
-  readonly flags: readonly Flag[];
-}
-interface TalkCandidate {
-  readonly profile: Profile | null;
-  readonly keys: readonly (string | null)[];
-  readonly count: number;
-  /** How it looks like naming a conversation, 0 to 1, by what it joins or is. */
-  readonly quality: number;
-  /** It names somebody who can be reached. */
-  readonly isPerson: boolean;
-  readonly why: string;
-}
-interface SenderCandidate {
-  readonly profile: Profile;
-  readonly keys: readonly (string | null)[];
-  readonly quality: number;
-}
-interface Flag {
-  readonly profile: Profile;
-  readonly keys: readonly (string | null)[];
-  readonly bit: number | null;
-}
-
-const share = <T>(list: readonly T[], is: (one: T) => boolean): number => list.filter(is).length / Math.max(1, list.length);
-
 /** Finds which rows came in and which went out, who sent them and what holds a conversation together, by how these agree with each other. */
-export function pickSides(messages: Surveyed, others: readonly Surveyed[], time: PickedTime, text: PickedText): PickedSides | null {
+export function pickSides(
+  messages: Surveyed,
+  others: readonly Surveyed[],
+  time: PickedTime,
+  text: PickedText,
+  said: Said,
+): PickedSides | null {
   const taken = new Set<Column>([...time.profiles, ...text.profiles].map(({ column }) => column));
-  const candidates = candidatesIn(messages, others, taken);
+  const candidates = candidatesIn(messages, others, taken, said);
+  const least = said.isAny ? -1 : LEAST_SCORE;
   let best: PickedSides | null = null;
   const consider = (one: PickedSides | null) => {
-    if (one && (!best || one.score > best.score)) best = one;
+    if (one && one.score > Math.max(least, best?.score ?? least)) best = one;
   };
+  if (said.isFixed("direction")) {
+    for (const flag of candidates.flags)
+      for (const talk of candidates.talks) {
+        if (flag.profile === talk.profile) continue;
+        const senders = candidates.senders.filter(({ profile }) => profile !== talk.profile && profile !== flag.profile);
+        for (const sender of senders) consider(said.sides ? bySaid(talk, sender, flag, said.sides) : byFlag(talk, sender, flag));
+        consider(said.sides ? bySaid(talk, null, flag, said.sides) : byFlagAlone(messages, talk, flag, text, time));
+      }
+    return best && withAccounts(withSenders(best, candidates), candidates, others);
+  }
   for (const talk of candidates.talks) {
     for (const sender of candidates.senders) {
       if (sender.profile === talk.profile) continue;
@@ -82,90 +70,9 @@ export function pickSides(messages: Surveyed, others: readonly Surveyed[], time:
     for (const flag of candidates.flags) if (flag.profile !== talk.profile) consider(byFlagAlone(messages, talk, flag, text, time));
   }
   for (const sender of candidates.senders)
-    for (const recipient of candidates.senders) if (sender !== recipient) consider(byPair(sender, recipient));
+    for (const recipient of candidates.recipients)
+      if (sender.profile !== recipient.profile) consider(byPair(sender, recipient, said.isFixed("sender") || said.isFixed("conversation")));
   return best && withAccounts(withSenders(best, candidates), candidates, others);
-}
-
-function candidatesIn(messages: Surveyed, others: readonly Surveyed[], taken: ReadonlySet<Column>): Candidates {
-  const rows = messages.sample.length;
-  const open = messages.profiles.filter(
-    ({ column, clock, numbers, integers, distinct, media, mimes, files, urls }) =>
-      !taken.has(column) &&
-      (!clock || (clock.text === undefined && distinct < 3)) &&
-      integers === numbers &&
-      distinct > 0 &&
-      media < 0.3 &&
-      mimes < 0.3 &&
-      files < 0.5 &&
-      urls < 0.5,
-  );
-  const people = new Map(
-    others.flatMap((table) => {
-      const one = peopleTable(table);
-      return one ? [[table, one] as const] : [];
-    }),
-  );
-  const talks: TalkCandidate[] = [];
-  const senders: SenderCandidate[] = [];
-  const flags: Flag[] = [];
-  if (messages.source.pattern !== null) {
-    const keys = messages.sample.map(({ part }) => part);
-    talks.push({ profile: null, keys, count: new Set(keys).size, quality: 1, isPerson: false, why: "a table for each conversation" });
-  }
-  for (const profile of open) {
-    const keys = keysOf(profile.column);
-    const repeats = profile.filled >= Math.max(4, profile.distinct * 1.8);
-    const joins = repeats && profile.distinct >= 2 ? joinsOf(profile.column, others) : [];
-    const isName = profile.personNames > 0.7;
-    if (repeats && profile.filled >= rows * 0.94 && (isName || proseScore(profile) < 0.3) && profile.distinct >= 2) {
-      const [quality, why] = talkQuality(profile, joins, people);
-      const isPerson = joins.length > 0 && joins[0].score > 0.5 && (people.get(joins[0].to)?.addresses.length ?? 0) > 0;
-      talks.push({ profile, keys, count: profile.distinct, quality, isPerson, why });
-    }
-    if (repeats && profile.filled >= rows * 0.03 && profile.distinct >= 2 && (isName || proseScore(profile) < 0.3)) {
-      const quality = senderQuality(profile, joins, people);
-      if (quality > 0) senders.push({ profile, keys, quality });
-    }
-    if (isCategory(profile) || (profile.distinct === 2 && profile.filled >= 6)) flags.push({ profile, keys, bit: null });
-    else if (profile.integers === 1 && profile.distinct <= 200 && profile.least >= 0 && profile.most < 2 ** 40)
-      flags.push(...bitsOf(messages, profile));
-  }
-  return { talks, senders, flags };
-}
-
-/** Flags that are kept as bits of one number. */
-function bitsOf(messages: Surveyed, profile: Profile): Flag[] {
-  const { column } = profile;
-  return Array.from({ length: 16 }, (_, bit) => bit).flatMap((bit) => {
-    const own = columnOf(column.source, messages.sample, column.at, [...column.steps, { bit }]);
-    const keys = keysOf(own);
-    const set = share(keys, (key) => key === "1");
-    return set > 0.03 && set < 0.97 ? [{ profile: { ...profile, column: own, distinct: 2 }, keys, bit }] : [];
-  });
-}
-
-function talkQuality(profile: Profile, joins: readonly Join[], people: ReadonlyMap<Surveyed, PeopleTable>): [number, string] {
-  const [join] = joins;
-  if (profile.reachable > 0.6) return [1, "the address of whom it is with"];
-  if (join && join.score > 0.55)
-    return [
-      Math.min(1, 0.75 + join.score / 4),
-      people.has(join.to) ? `names a row of ${join.to.name}, who it is with` : `names a row of ${join.to.name}`,
-    ];
-  if (profile.addresses > 0.8) return [0.9, "a key of its own"];
-  if (profile.personNames > 0.8) return [0.8, "the name of whom it is with"];
-  if (join) return [0.7, `may name a row of ${join.to.name}`];
-  if (profile.codes > 0.8 || profile.most > 1000) return [0.65, "a key of its own"];
-  return [0.4, "the same in many rows"];
-}
-
-function senderQuality(profile: Profile, joins: readonly Join[], people: ReadonlyMap<Surveyed, PeopleTable>): number {
-  if (joins.some(({ to, score }) => people.has(to) && score > 0.5)) return 1;
-  if (profile.addresses > 0.6) return 0.95;
-  if (profile.personNames > 0.7) return 0.9;
-  if (joins.length > 0 && people.has(joins[0].to)) return 0.8;
-  if (profile.codes > 0.7) return 0.7;
-  return profile.distinct >= 3 && profile.integers > 0.9 ? 0.45 : 0;
 }
 
 /** Of conversations with some messages, how many have both sides, by their messages. */
@@ -384,7 +291,7 @@ function endsRight(sender: SenderCandidate, recipient: SenderCandidate, own: str
 }
 
 /** Sender and recipient: the owner is one of them in every row, but for what others write to a group. */
-function byPair(sender: SenderCandidate, recipient: SenderCandidate): PickedSides | null {
+function byPair(sender: SenderCandidate, recipient: SenderCandidate, isSaid: boolean): PickedSides | null {
   if (Math.abs(sender.profile.texts - recipient.profile.texts) > 0.3 || Math.min(sender.quality, recipient.quality) < 0.65) return null;
   const rows = sender.keys.length;
   const counts = new Map<string, { from: number; to: number }>();
@@ -421,7 +328,8 @@ function byPair(sender: SenderCandidate, recipient: SenderCandidate): PickedSide
     isPerson: true,
     why: "sender and recipient: with whom it is",
   };
-  const ends = endsRight(sender, recipient, own);
+  // Which is which was said, or is told by what they hold.
+  const ends = isSaid ? 1 : endsRight(sender, recipient, own);
   const score =
     ends *
     scored([
@@ -510,6 +418,20 @@ function byFlagAlone(messages: Surveyed, talk: TalkCandidate, flag: Flag, text: 
   });
 }
 
+/** Somebody said which values came in and which went out. */
+function bySaid(talk: TalkCandidate, sender: SenderCandidate | null, flag: Flag, given: NonNullable<ByHand["sides"]>): PickedSides | null {
+  const [came, went] = [given.in, given.out].map((some) => new Set(some.map((value) => keyOf(value) ?? "")));
+  const sides = flag.keys.map((key): Side => (came.has(key ?? "") ? "in" : went.has(key ?? "") ? "out" : null));
+  const score = scored([0.5 + 0.5 * talk.quality, holdsTogether(talk), sender ? 0.5 + 0.5 * sender.quality : 0.6]);
+  return picked(talk, sender, flag, sides, score, {
+    direction: { by: "value", from: valueAs("m", flag.profile.column), in: [...given.in], out: [...given.out] },
+    own: [],
+    why: SAID,
+    share: 1,
+    binds: sender ? together(talk.keys, sender.keys, sides) : 0,
+  });
+}
+
 interface Told {
   readonly direction: Mapping["direction"];
   readonly own: readonly MappedValue[];
@@ -526,7 +448,6 @@ function picked(
   score: number,
   told: Told,
 ): PickedSides | null {
-  if (score <= 0.2) return null;
   return {
     direction: told.direction,
     own: told.own,

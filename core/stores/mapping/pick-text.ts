@@ -1,4 +1,5 @@
 import { keyOf, ROWID, storedAt } from "../gathered.ts";
+import { SAID, type Said } from "./by-hand.ts";
 import type { MappedValue } from "./mapping.ts";
 import { type Profile, proseScore } from "./profile.ts";
 import { stepped } from "./steps.ts";
@@ -18,6 +19,8 @@ export interface PickedText {
 
 /** A text of one's own that reads so well is not looked for elsewhere. */
 const GOOD = 0.3;
+/** What somebody said to be the text is read as one, whatever it looks like. */
+const SAID_SO = 0.4;
 
 const textAt = (value: unknown): string | null => (typeof value === "string" && value !== "" ? value : null);
 
@@ -33,18 +36,20 @@ const scoreOf = (profile: Profile, rows: number): number => {
 };
 
 /** Which column holds what was written: words, seldom the same twice; in the messages themselves or beside them. */
-export function pickText(messages: Surveyed, others: readonly Surveyed[]): PickedText | null {
-  const own = ownText(messages);
-  if (own && own.score >= GOOD) return own;
+export function pickText(messages: Surveyed, others: readonly Surveyed[], said: Said): PickedText | null {
+  const own = ownText(messages, said);
+  if (own && (own.score >= GOOD || said.isFixed("text"))) return own;
   const beside = besideText(messages, others);
   if (!own || (beside && beside.score > own.score)) return beside ?? own;
   return own;
 }
 
-function ownText(messages: Surveyed): PickedText | null {
+function ownText(messages: Surveyed, said: Said): PickedText | null {
   const rows = messages.sample.length;
+  const isSaid = said.isFixed("text");
   const scored = messages.profiles
-    .map((profile) => ({ profile, score: scoreOf(profile, rows) }))
+    .filter(({ column }) => said.may(column, "text"))
+    .map((profile) => ({ profile, score: Math.max(scoreOf(profile, rows), isSaid ? SAID_SO : 0) }))
     .filter(({ score }) => score > 0.12)
     .sort((a, b) => b.score - a.score);
   if (scored.length === 0) return null;
@@ -56,8 +61,8 @@ function ownText(messages: Surveyed): PickedText | null {
     const filled = more.filter((text) => text !== null).length;
     const alone = more.filter((text, index) => text !== null && texts[index] === null).length;
     const sameWay = profile.column.steps.length > 0 && profile.column.at === chosen[0].column.at;
-    if (alone < filled * (sameWay ? 0.5 : 0.8) || chosen.length >= 4) continue;
-    if (!sameWay && !hints(profile.column.name, "text")) continue;
+    if (chosen.length >= 4) continue;
+    if (!isSaid && (alone < filled * (sameWay ? 0.5 : 0.8) || (!sameWay && !hints(profile.column.name, "text")))) continue;
     chosen.push(profile);
     for (const [index, text] of more.entries()) texts[index] ??= text;
   }
@@ -67,7 +72,11 @@ function ownText(messages: Surveyed): PickedText | null {
     joined: null,
     texts,
     score: scored[0].score,
-    why: chosen[0].column.steps.length > 0 ? "packed, and unpacked it reads as words" : "reads as words, seldom the same twice",
+    why: isSaid
+      ? SAID
+      : chosen[0].column.steps.length > 0
+        ? "packed, and unpacked it reads as words"
+        : "reads as words, seldom the same twice",
   };
 }
 

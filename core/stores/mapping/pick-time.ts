@@ -1,4 +1,5 @@
 import { keyOf, numberOf } from "../gathered.ts";
+import type { Said } from "./by-hand.ts";
 import type { MappedTime } from "./mapping.ts";
 import type { Profile } from "./profile.ts";
 import { rising } from "./statistics.ts";
@@ -16,8 +17,8 @@ export interface PickedTime {
 }
 
 /** Which column tells when: it is in nearly every row, rises with the rows, and comes before other times of the row. */
-export function pickTime(messages: Surveyed): PickedTime | null {
-  const all = candidates(messages);
+export function pickTime(messages: Surveyed, said: Said): PickedTime | null {
+  const all = candidates(messages, said);
   const scored = all.map((one, index) => ({ one, score: scoreOf(one, index) })).sort((a, b) => b.score - a.score);
   const [best] = scored;
   if (!best) return null;
@@ -43,25 +44,29 @@ function isEarlier(a: PickedTime, b: PickedTime): boolean {
   return earlier > later * 3 && earlier > 5;
 }
 
-function candidates(messages: Surveyed): PickedTime[] {
+function candidates(messages: Surveyed, said: Said): PickedTime[] {
   const found: PickedTime[] = [];
   const rows = messages.sample.length;
+  const isSaid = said.isFixed("when");
   const enough = (profile: Profile) =>
-    profile.filled >= Math.max(3, profile.known * 0.85) &&
-    profile.known >= rows * 0.5 &&
-    profile.distinct >= Math.min(profile.filled * 0.3, 50);
+    isSaid ||
+    (profile.filled >= Math.max(3, profile.known * 0.85) &&
+      profile.known >= rows * 0.5 &&
+      profile.distinct >= Math.min(profile.filled * 0.3, 50));
+  const isElse = ({ column }: Profile) => !["when", null].includes(said.roleOf(column));
   const days = messages.profiles.filter((profile) => (profile.isDay || isDayNumber(profile)) && profile.filled >= profile.known * 0.85);
   const ofDay = messages.profiles.filter(
     (profile) => profile.ofDay !== null && profile.filled >= profile.known * 0.85 && profile.distinct > 20,
   );
   for (const profile of messages.profiles) {
-    if (!profile.clock || profile.isDay || !enough(profile)) continue;
+    if (!profile.clock || profile.isDay || !enough(profile) || !said.may(profile.column, "when")) continue;
     const { unit, epoch, text } = profile.clock;
     found.push(picked(messages, { from: valueAs("m", profile.column), unit, epoch, ...(text && { text }) }, [profile]));
   }
   for (const day of days)
     for (const clock of ofDay) {
-      if (clock.column === day.column) continue;
+      if (clock.column === day.column || isElse(day) || isElse(clock)) continue;
+      if (isSaid && said.roleOf(day.column) === null && said.roleOf(clock.column) === null) continue;
       const plus: MappedTime["plus"] = {
         from: valueAs("m", clock.column),
         unit: clock.ofDay === "ms" ? "ms" : "s",
@@ -74,7 +79,7 @@ function candidates(messages: Surveyed): PickedTime[] {
   // A day alone is better than nothing.
   if (found.length === 0)
     for (const day of days)
-      if (day.isDay)
+      if (day.isDay && said.may(day.column, "when"))
         found.push(picked(messages, { from: valueAs("m", day.column), unit: "ms", epoch: 1970, text: day.clock?.text ?? "iso" }, [day]));
   return found;
 }

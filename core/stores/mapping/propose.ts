@@ -1,5 +1,6 @@
 import type { Gathered } from "../gathered.ts";
 import { keyOf } from "../gathered.ts";
+import { type ByHand, NOTHING_SAID, Said } from "./by-hand.ts";
 import type { Mapping } from "./mapping.ts";
 import { pickAttachments } from "./pick-attachments.ts";
 import { pickPeople } from "./pick-people.ts";
@@ -17,6 +18,7 @@ export interface Proposed {
   readonly mapping: Mapping;
   /** The table of the messages, for people to read. */
   readonly table: string;
+  readonly messages: Surveyed;
 }
 
 interface Candidate {
@@ -29,29 +31,33 @@ interface Candidate {
 
 /**
  * How the tables of a database that nobody knows read as conversations, judged by their shape and contents; names of columns are hints between what the
- * contents leave open. Null: nothing in it looks like messages.
+ * contents leave open. Null: nothing in it looks like messages. `byHand`: what somebody said of it, which is not judged any more.
  */
-export function propose(gathered: Gathered): Proposed | null {
-  const surveyed = surveyOf(gathered);
+export const propose = (gathered: Gathered, byHand: ByHand = NOTHING_SAID): Proposed | null => proposeFrom(surveyOf(gathered), byHand);
+
+/** The same of tables that were looked at before. */
+export function proposeFrom(surveyed: readonly Surveyed[], byHand: ByHand): Proposed | null {
+  const said = new Said(byHand);
   let best: Candidate | null = null;
   for (const messages of surveyed) {
-    const candidate = candidateOf(messages, surveyed);
+    if (said.table !== null && messages.name !== said.table) continue;
+    const candidate = candidateOf(messages, surveyed, said);
     if (candidate && (!best || worth(candidate) > worth(best))) best = candidate;
   }
-  return best && { mapping: mappingOf(best, surveyed), table: best.messages.name };
+  return best && { mapping: mappingOf(best, surveyed), table: best.messages.name, messages: best.messages };
 }
 
 /** Of two tables that read as well, the one with more rows. */
 const worth = ({ sureness, messages }: Candidate): number => sureness + Math.min(0.04, messages.rows / 100_000);
 
-function candidateOf(messages: Surveyed, all: readonly Surveyed[]): Candidate | null {
-  if (messages.rows < LEAST_ROWS) return null;
-  const time = pickTime(messages);
+function candidateOf(messages: Surveyed, all: readonly Surveyed[], said: Said): Candidate | null {
+  if (messages.rows < (said.isAny ? 1 : LEAST_ROWS)) return null;
+  const time = pickTime(messages, said);
   if (!time) return null;
-  const text = pickText(messages, all);
+  const text = pickText(messages, all, said);
   if (!text) return null;
   const others = all.filter((one) => one !== messages && one !== text.joined?.table);
-  const sides = pickSides(messages, others, time, text);
+  const sides = pickSides(messages, others, time, text, said);
   if (!sides) return null;
   const known = time.moments.filter((moment) => !Number.isNaN(moment)).length / Math.max(1, messages.sample.length);
   const sureness =

@@ -1,5 +1,8 @@
 /** What two columns have to do with each other, in bits and in excess of chance. */
 
+/** Of a list so many are so, 0 to 1. */
+export const share = <T>(list: readonly T[], is: (one: T) => boolean): number => list.filter(is).length / Math.max(1, list.length);
+
 const entropyOf = (counts: Iterable<number>, total: number): number => {
   let sum = 0;
   for (const count of counts) if (count > 0) sum -= (count / total) * Math.log2(count / total);
