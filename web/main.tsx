@@ -11,6 +11,7 @@ import { FindsScreen } from "./finds/FindsScreen.tsx";
 import { HandOverScreen } from "./hand-over/HandOverScreen.tsx";
 import { IntakeScreen } from "./intake/IntakeScreen.tsx";
 import { LogbookScreen } from "./logbook/LogbookScreen.tsx";
+import { MeaningScreen } from "./meaning/MeaningScreen.tsx";
 import { ModelsScreen } from "./models/ModelsScreen.tsx";
 import { PracticePanel } from "./practice/PracticePanel.tsx";
 import { ScanScreen } from "./scan/ScanScreen.tsx";
@@ -54,6 +55,7 @@ const screens: RouteObject[] = [
       { path: "finds/calls", element: <CallsScreen /> },
       { path: "finds/calendar", element: <CalendarScreen /> },
       { path: "tables/:find", element: <TablesScreen /> },
+      { path: "meaning/:find", element: <MeaningScreen /> },
       { path: "hand-over", element: <HandOverScreen /> },
       { path: "logbook", element: <LogbookScreen /> },
       { index: true, element: <Navigate to="scan" replace /> },

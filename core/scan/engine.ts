@@ -93,7 +93,13 @@ class Scan {
     if (this.#isDue("databases")) {
       const begun = this.#from.pass === "databases" ? this.#from : NOTHING_READ;
       yield* this.#events(
-        readRecords(this.#reader.databases, this.#source, this.#signal, { mappings: this.#options.mappings ?? [] }, begun),
+        readRecords(
+          this.#reader.databases,
+          this.#source,
+          this.#signal,
+          { mappings: this.#options.mappings ?? [], refused: this.#options.refused },
+          begun,
+        ),
         "databases",
       );
     }

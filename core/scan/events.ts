@@ -19,6 +19,8 @@ export interface ScanOptions {
   readonly kinds: readonly Find["kind"][] | null;
   /** How messengers that are known are read; none: each by what its shape proposes. */
   readonly mappings?: readonly Mapping[];
+  /** Fingerprints of databases that are no messengers, whatever they look like. */
+  readonly refused?: ReadonlySet<string>;
   /** Hashes every find while scanning. Without it, hashes come when content is read. */
   readonly sha256?: Sha256;
   /** What is known of the medium's bad places, shared with all who read it. */

@@ -1,4 +1,5 @@
 import type { Gathered } from "./gathered.ts";
+import { fingerprintOf } from "./mapping/fingerprint.ts";
 import type { Mapping } from "./mapping/mapping.ts";
 import { propose } from "./mapping/propose.ts";
 import { fits, readMapped } from "./mapping/read-mapped.ts";
@@ -18,6 +19,8 @@ export interface Proposal {
 export interface Known {
   /** In the order in which they are tried. */
   readonly mappings: readonly Mapping[];
+  /** Fingerprints of databases that somebody said are no messengers. */
+  readonly refused?: ReadonlySet<string>;
 }
 
 export interface ToldByStores {
@@ -33,9 +36,10 @@ const SURE = 0.8;
 const OFFERED = 0.4;
 
 /** What people mean by the rows of one database: by the provider whose tables it has, or else by a mapping of a messenger. */
-export function readStores(gathered: Gathered, { mappings }: Known): ToldByStores {
+export function readStores(gathered: Gathered, { mappings, refused }: Known): ToldByStores {
   const entries = STORES.flatMap((store) => store.read(gathered));
   if (entries.length > 0) return { entries, proposal: null, mapping: null };
+  if (refused && refused.size > 0 && refused.has(fingerprintOf(gathered))) return { entries: [], proposal: null, mapping: null };
   const known = mappings.find((mapping) => fits(gathered, mapping));
   if (known) return { entries: readMapped(gathered, known, known.name), proposal: null, mapping: known };
   const proposed = propose(gathered);

@@ -4,6 +4,7 @@ import { PeopleBar } from "../people/PeopleBar.tsx";
 import { usePeople } from "../people/use-people.ts";
 import { useSession } from "../session/use-session.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import { MayBeMessages } from "./MayBeMessages.tsx";
 import { MessageFacts } from "./MessageFacts.tsx";
 import { TalkList } from "./TalkList.tsx";
 import { Thread } from "./Thread.tsx";
@@ -25,6 +26,7 @@ export function ConversationsScreen() {
       <h1 className="sr-only">Conversations</h1>
       <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3 pb-3">
         <PeopleBar words={words} onWords={setWords} placeholder="Names, numbers and words" />
+        <MayBeMessages />
         {talks?.length === 0 && !words && !withErased ? (
           <p className="panel p-8 text-second">
             No conversation was found yet. They come when the databases of the storage are read, last in a scan.

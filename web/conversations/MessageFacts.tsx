@@ -1,3 +1,5 @@
+import { Link } from "react-router";
+import { findKey } from "../../core/finds/find-key.ts";
 import type { MessageValues } from "../../core/finds/record.ts";
 import type { TalkView } from "../../core/stores/people-index.ts";
 import { EntryFacts, Fact } from "../people/EntryFacts.tsx";
@@ -35,8 +37,18 @@ export function MessageFacts({ talk, message, onAll }: { talk: TalkView; message
       </aside>
     );
   const { direction, at, address, person, text, subject, attachments = [], before = [] } = message.values as MessageValues;
+  const more = (
+    <>
+      {message.database !== null && message.kind === "chat" && (
+        <Link className="button" to={`../meaning/${encodeURIComponent(findKey(message.medium, message.database))}`}>
+          How this app is read
+        </Link>
+      )}
+      {all}
+    </>
+  );
   return (
-    <EntryFacts entry={message} title={person ? `Message, ${person}` : "Message"} more={all}>
+    <EntryFacts entry={message} title={person ? `Message, ${person}` : "Message"} more={more}>
       <Fact name="sent">{momentWords(at)}</Fact>
       {direction && <Fact name="side">{SIDES[direction]}</Fact>}
       {address && <Fact name={direction === "out" ? "to" : "from"}>{address}</Fact>}

@@ -4,6 +4,7 @@ import type { Find } from "../../core/finds/find.ts";
 import type { ComputerKey } from "../../core/phones/adb/keys.ts";
 import type { ModelCard } from "../../core/phones/model-cards.ts";
 import { Job } from "./job.ts";
+import type { KeptMapping } from "./kept-mapping.ts";
 import type { KeptPeople } from "./kept-people.ts";
 import type { KeptChunk, KeptRests, KeptStore } from "./kept-rows.ts";
 import { Medium } from "./medium.ts";
@@ -40,6 +41,9 @@ class JubarDatabase extends Dexie {
   /** Model cards of this bench. */
   declare models: Table<ModelCard & { id?: number }, number>;
 
+  /** What databases of messengers mean, as somebody said. */
+  declare mappings: Table<KeptMapping, number>;
+
   constructor() {
     // What is kept is on the disk before it counts as kept: a scan goes on from there.
     super("jubar", { chromeTransactionDurability: "strict" });
@@ -66,6 +70,7 @@ class JubarDatabase extends Dexie {
       rests: "[medium+find+number], medium",
     });
     this.version(8).stores({ people: "[medium+find+number], medium" });
+    this.version(9).stores({ mappings: "++id, fingerprint" });
   }
 }
 

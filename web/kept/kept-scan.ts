@@ -34,6 +34,8 @@ export const KeptScan = z.object({
       condition: z.string().nullable().default(null),
     }),
   ),
+  /** Databases that may be messengers, and are not read as such until somebody looks at them. */
+  proposals: z.array(z.object({ find: z.string(), table: z.string(), sureness: z.number() })).default([]),
   troubles: z.array(z.object({ what: z.string(), at: z.number(), length: z.number() })),
   /** The storage map, as it was drawn last. */
   map: z.object({ size: z.number(), cells: Bytes, strokes: z.custom<Uint16Array>((value) => value instanceof Uint16Array) }).nullable(),
@@ -57,6 +59,7 @@ export const newScan = (depth: Depth = "deep", firstPack = 0): KeptScan => ({
   rows: { present: 0, erased: 0 },
   unreadable: [],
   volumes: [],
+  proposals: [],
   troubles: [],
   map: null,
   seconds: 0,

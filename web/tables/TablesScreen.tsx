@@ -2,6 +2,7 @@ import { proxy } from "comlink";
 import { ArrowLeft } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
+import { formatNamed } from "../../core/filetypes/table.ts";
 import { partsOfKey } from "../../core/finds/find-key.ts";
 import type { FoundRecord, RecordEvidence } from "../../core/finds/record.ts";
 import { useMedium, useSession } from "../session/use-session.ts";
@@ -62,6 +63,11 @@ export function TablesScreen() {
           <span className="flex items-center gap-1.5">
             <StateShape state={find.state} /> {find.state}
           </span>
+        )}
+        {find && formatNamed(find.format).holds === "rows" && (
+          <Link to={`../meaning/${encodeURIComponent(id)}`} className="button h-8">
+            Read as messages
+          </Link>
         )}
         <p className="ml-auto text-second" role="status">
           {opening.state === "reading"

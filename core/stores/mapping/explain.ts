@@ -26,21 +26,51 @@ const MOST_LETTERS = 60;
 /** The columns of the messages, and what is packed in them. */
 export function columnsOf(messages: Surveyed, mapping: Mapping | null): ColumnView[] {
   const roles = mapping ? rolesIn(mapping) : new Map<string, Role>();
-  const partOf: Partial<Record<Role, string>> = { when: "time" };
+  const uses = mapping ? usesIn(mapping) : new Map<string, string>();
   return messages.profiles.map((profile): ColumnView => {
     const key = columnKey(profile.column);
     const role = roles.get(key) ?? "none";
-    const reason = mapping?.because.find(({ part }) => part === (partOf[role] ?? role));
+    const reason = PARTS[role].map((wanted) => mapping?.because.find(({ part }) => part === wanted)).find((one) => one !== undefined);
     return {
       key,
       name: nameOf(profile),
       example: exampleOf(profile),
       role,
-      because: role === "none" || !reason ? looksLike(profile) : reason.why,
+      because: reason?.why ?? uses.get(key) ?? looksLike(profile),
       share: reason?.share ?? 1,
       values: valuesOf(profile, mapping),
     };
   });
+}
+
+/** Which of a proposal's reasons speak of a role, the likeliest first: where sender and recipient tell the side, that is why one is the sender. */
+const PARTS: Readonly<Record<Role, readonly string[]>> = {
+  when: ["time"],
+  text: ["text"],
+  conversation: ["conversation"],
+  sender: ["sender", "direction"],
+  direction: ["direction"],
+  none: [],
+};
+
+/** What else columns tell, of those that have no part of their own. */
+function usesIn({ system, marks, attachments }: Mapping): ReadonlyMap<string, string> {
+  const uses = new Map<string, string>();
+  const put = (why: string, ...values: (MappedValue | undefined)[]) => {
+    for (const value of values) {
+      const key = value && keyOfValue(value);
+      if (key && !uses.has(key)) uses.set(key, why);
+    }
+  };
+  for (const cond of system) put("tells what nobody wrote: who came, who left", ...cond.map(({ from }) => from));
+  for (const { when, means } of marks) put(`tells which are ${means}`, ...when.map(({ from }) => from));
+  for (const { path, name, type, content } of attachments) {
+    put("where an attachment lies", path);
+    put("what an attachment is called", name);
+    put("what kind an attachment is", type);
+    put("an attachment itself", content);
+  }
+  return uses;
 }
 
 /** What each column of the messages is to a mapping. One that is several things is told by the first of them. */

@@ -2,6 +2,7 @@ import type { AttachmentValues, Direction, MessageValues } from "../../finds/rec
 import { type Gathered, isoOf, keyOf, type StoreRow, textOf } from "../gathered.ts";
 import { attachment, type Entry, entryOf, onceEach } from "../store.ts";
 import { Compiled, type Context, columnAt, keyText, type Read } from "./compiled.ts";
+import { packageOf } from "./fingerprint.ts";
 import type { MappedAttachment, Mapping } from "./mapping.ts";
 import { People } from "./people.ts";
 import { itemsOf } from "./pick-attachments.ts";
@@ -9,8 +10,10 @@ import { stepped } from "./steps.ts";
 import { Talks } from "./talks.ts";
 import { WhichTable } from "./which-table.ts";
 
-/** Does a database have the tables and columns of a mapping? */
-export function fits(gathered: Gathered, { fits }: Mapping): boolean {
+/** Does a database have the tables and columns of a mapping, and is it, as far as that can be told, of the same app? */
+export function fits(gathered: Gathered, { fits, app }: Mapping): boolean {
+  const owner = packageOf(gathered.path);
+  if (app !== null && owner !== null && app !== owner) return false;
   // Other tables may be empty, or lost: what they would say is then not known.
   const needed = fits.tables.filter(({ as }) => as === "m" || as === "body");
   return needed.every((ref) => {

@@ -10,6 +10,7 @@ import { formatNamed } from "../../../core/filetypes/table.ts";
 import type { FoundRecord, RecordEvidence } from "../../../core/finds/record.ts";
 import type { OpenMedium } from "../../../core/handover/item.ts";
 import { isSameSample, sampleOf, wholeSampleOf } from "../../../core/medium/sample.ts";
+import { type ByHand, NOTHING_SAID } from "../../../core/stores/mapping/by-hand.ts";
 import { database, loadJob, loadMedia, loadMedium } from "../../kept/database.ts";
 import type { SourceRef } from "../../kept/medium.ts";
 import { Line } from "../../kept/news.ts";
@@ -24,7 +25,10 @@ import { asCopy, asParts } from "./as-blob.ts";
 import { decoders, MOST_BYTES } from "./decoders.ts";
 import { entriesIn } from "./entries.ts";
 import { giveBack } from "./give-back.ts";
+import { keepMeaning } from "./keep-meaning.ts";
 import { keptRows } from "./kept-rows.ts";
+import { MeaningDesk } from "./meaning-desk.ts";
+import type { Kept, MeaningAnswer, MeaningOutcome, ReadMessages, Verdict } from "./meaning-protocol.ts";
 import { drawPage, drawPreview, searchPages } from "./previews.ts";
 import type {
   BytesAnswer,
@@ -70,6 +74,7 @@ export class ReadingDesk {
   readonly written = new WrittenFinds();
   #index: Remote<IndexDesk> | null = null;
   #tables: { readonly key: string; readonly desk: TableDesk } | null = null;
+  #meaning: { readonly found: Found; readonly desk: MeaningDesk } | null = null;
   #opening: AbortController | null = null;
 
   /** The worker that knows the finds. */
@@ -212,6 +217,39 @@ export class ReadingDesk {
 
   async pageOf(evidence: RecordEvidence): Promise<PageView | null> {
     return this.#tables?.desk.page(evidence) ?? null;
+  }
+
+  /** Opens a database so that somebody may say what it means. `notify` hears which part of it is read. */
+  async openMeaning(key: string, notify: (part: number) => void): Promise<MeaningOutcome> {
+    const found = (await this.#index?.find(key)) ?? null;
+    const opened = found && this.#opened.get(found.medium);
+    if (!found) return { ok: false, because: "This find is not known any more." };
+    if (!opened) return { ok: false, because: "The storage that it lies on is not open: its rows are read from there." };
+    this.#opening?.abort();
+    this.#opening = new AbortController();
+    try {
+      const set = (await this.#index?.beside(key)) ?? [];
+      const desk = await MeaningDesk.open(found, set, opened.source, this.#opening.signal, notify);
+      this.#meaning = { found, desk };
+      return { ok: true, answer: await desk.answer(NOTHING_SAID) };
+    } catch (cause) {
+      return { ok: false, because: cause instanceof Error ? cause.message : String(cause) };
+    }
+  }
+
+  /** How the open database reads when this is said of it. */
+  async readMeaning(said: ByHand): Promise<MeaningAnswer | null> {
+    return (await this.#meaning?.desk.answer(said)) ?? null;
+  }
+
+  /** Messages of a conversation as they read with what was said last. */
+  async meaningMessages(talk: string): Promise<ReadMessages> {
+    return this.#meaning?.desk.messages(talk) ?? [];
+  }
+
+  async keepMeaning(job: number, verdict: Verdict): Promise<Kept> {
+    if (!this.#meaning) return { ok: false, because: "No database is open." };
+    return keepMeaning(job, this.#meaning.found, this.#meaning.desk, verdict);
   }
 
   /** Writes chosen finds, of whichever media, where the person said, and checks them. */

@@ -12,6 +12,7 @@ import { SHIPPED } from "../../../core/stores/mapping/shipped.ts";
 import type { Work } from "../../../core/work/conductor.ts";
 import type { WorkState } from "../../../core/work/work-state.ts";
 import { type KeptScan, newScan, noCounts } from "../../kept/kept-scan.ts";
+import { knownMappings } from "../../kept/known-mappings.ts";
 import type { Medium } from "../../kept/medium.ts";
 import type { News } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
@@ -26,6 +27,8 @@ const NEWS_EVERY = 200;
 /** Cells of the storage map: 12 lines of 244. */
 const MAP_CELLS = 12 * 244;
 const NEWEST = 12;
+/** Databases that may be messengers: more than these nobody looks at. */
+const MAX_PROPOSALS = 100;
 /** Troubles kept: a dying medium has thousands, and nobody reads more. */
 const MAX_TROUBLES = 500;
 
@@ -71,7 +74,9 @@ export class ScanWork implements Work<ScanEvent> {
 
   async *begin(signal: AbortSignal): AsyncGenerator<ScanEvent, void> {
     const { source, ledger, now, medium } = this.#tools;
-    const options = { depth: this.#scan.depth, kinds: null, ledger, now, mappings: SHIPPED };
+    const known = await knownMappings();
+    const mappings = [...known.mappings, ...SHIPPED];
+    const options = { depth: this.#scan.depth, kinds: null, ledger, now, mappings, refused: known.refused };
     if (!goesOnFrom(this.#scan.checkpoint, options)) {
       // What is still to be kept of the scan before is not: this one tells it anew.
       const firstPack = Math.max(
@@ -88,7 +93,7 @@ export class ScanWork implements Work<ScanEvent> {
     const { checkpoint } = this.#scan;
     // Of a scan that stands at its beginning nothing counts yet, whatever an earlier version kept of it.
     if (this.#book.length === 0 && checkpoint.pass === "listing" && checkpoint.at === 0)
-      this.#scan = { ...this.#scan, counts: noCounts(), rows: { present: 0, erased: 0 }, troubles: [] };
+      this.#scan = { ...this.#scan, counts: noCounts(), rows: { present: 0, erased: 0 }, proposals: [], troubles: [] };
     this.#told.clear();
     for (const trouble of this.#scan.troubles) this.#told.add(wordsOf(trouble));
     this.#pace.forget();
@@ -148,6 +153,7 @@ export class ScanWork implements Work<ScanEvent> {
       checkpoint: event.checkpoint,
       progress: event.progress,
       unreadable: event.unreadable.map(({ offset, length }) => ({ offset, length })),
+      proposals: withProposals(this.#scan.proposals, event),
       troubles: this.#withTroubles(event),
     };
     const { pass, at } = event.checkpoint;
@@ -235,6 +241,14 @@ export class ScanWork implements Work<ScanEvent> {
     if (lacksRoom(cause)) return NO_ROOM;
     return `The scan broke off: ${cause instanceof Error ? cause.message : String(cause)}`;
   }
+}
+
+/** Each database once: a scan that goes on tells of it again. */
+function withProposals(before: KeptScan["proposals"], { proposals }: ScanBatch): KeptScan["proposals"] {
+  if (proposals.length === 0) return before;
+  const fresh = proposals.flatMap(({ database: find, table, sureness }) => (find === null ? [] : [{ find, table, sureness }]));
+  const told = new Set(fresh.map(({ find }) => find));
+  return [...before.filter(({ find }) => !told.has(find)), ...fresh].slice(0, MAX_PROPOSALS);
 }
 
 const wordsOf = ({ what, at }: { readonly what: string; readonly at: number }): string => `${at} ${what}`;
