@@ -1,7 +1,6 @@
-import { useLiveQuery } from "dexie-react-hooks";
 import { Link } from "react-router";
 import { findKey } from "../../core/finds/find-key.ts";
-import { loadMedia } from "../kept/database.ts";
+import { useProposals } from "../people/use-proposals.ts";
 import { useJob } from "../session/use-session.ts";
 import { plural } from "../shared/words.ts";
 
@@ -11,10 +10,9 @@ const MOST_NAMED = 3;
 /** Databases that may be messengers, and are not surely enough for their messages to be read: somebody is to look at them. */
 export function MayBeMessages() {
   const { id } = useJob();
-  const media = useLiveQuery(() => loadMedia(id), [id]) ?? [];
-  const all = media.filter(({ aside }) => !aside).flatMap(({ id: medium, scan }) => scan.proposals.map((one) => ({ medium, ...one })));
+  const all = useProposals();
   if (all.length === 0) return null;
-  const named = [...all].sort((a, b) => b.sureness - a.sureness).slice(0, MOST_NAMED);
+  const named = all.slice(0, MOST_NAMED);
   return (
     <section className="flex items-center gap-2 rounded-box bg-glow px-4 py-2" aria-label="May be messages">
       <p className="min-w-0 truncate">

@@ -9,6 +9,9 @@ import type { PersonEntry } from "../worker/finds/people-desk.ts";
 import type { MeaningAnswer } from "../worker/reading/meaning-protocol.ts";
 import { percent } from "./meaning-words.ts";
 
+/** Letters of a conversation's name in the list. */
+const MOST_LETTERS = 60;
+
 /** The conversation as it then reads, and figures that say whether it holds. */
 export function SoItReads({ answer }: { answer: MeaningAnswer }) {
   const session = useSession();
@@ -43,7 +46,7 @@ export function SoItReads({ answer }: { answer: MeaningAnswer }) {
           >
             {talks.slice(0, 500).map((one) => (
               <option key={one.id} value={one.id}>
-                {one.title} · {count(one.messages)}
+                {one.title.slice(0, MOST_LETTERS)} · {count(one.messages)}
                 {one.erased > 0 ? `, ${count(one.erased)} erased` : ""}
               </option>
             ))}
@@ -55,18 +58,18 @@ export function SoItReads({ answer }: { answer: MeaningAnswer }) {
           Nothing reads as messages so. What is needed: a text, a time, and a column by which rows are told to come in or go out.
         </p>
       ) : (
-        <ol className="min-h-0 flex-1 overflow-y-auto px-4 py-2" aria-label="Messages as they read">
+        <div className="min-h-0 flex-1 overflow-y-auto px-4 py-2" role="listbox" aria-label="Messages as they read" tabIndex={0}>
           {messages.map((message, index) => (
-            <li key={message.key} ref={index === Math.max(0, first - 2) ? intoView : undefined}>
+            <div key={message.key} ref={index === Math.max(0, first - 2) ? intoView : undefined}>
               {dayOf(message) !== dayOf(messages[index - 1]) && (
                 <p className="py-1 text-center text-sm font-semibold text-second">
                   {dayOf(message) ? dayWords(dayOf(message)) : "without a date"}
                 </p>
               )}
               <Message message={message} isGroup words="" isSelected={false} isChosen={false} onSelect={() => {}} />
-            </li>
+            </div>
           ))}
-        </ol>
+        </div>
       )}
       {meaning.holds && <DoesItHold holds={meaning.holds} />}
     </section>
@@ -74,7 +77,7 @@ export function SoItReads({ answer }: { answer: MeaningAnswer }) {
 }
 
 /** The first erased message is what one looks for. */
-const intoView = (line: HTMLLIElement | null) => line?.scrollIntoView({ block: "start" });
+const intoView = (line: HTMLDivElement | null) => line?.scrollIntoView({ block: "start" });
 const dayOf = (message: PersonEntry | undefined): string => (message ? ((message.values as MessageValues).at?.slice(0, 10) ?? "") : "-");
 
 function DoesItHold({ holds }: { holds: Holds }) {

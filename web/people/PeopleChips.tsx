@@ -2,6 +2,7 @@ import { NavLink } from "react-router";
 import type { PeopleCounts } from "../../core/stores/people-index.ts";
 import { useJob, useSessionState } from "../session/use-session.ts";
 import { count } from "../shared/words.ts";
+import { useProposals } from "./use-proposals.ts";
 
 const ROOMS: readonly (readonly [keyof PeopleCounts, string, string])[] = [
   ["conversation", "conversations", "conversations"],
@@ -14,11 +15,15 @@ const ROOMS: readonly (readonly [keyof PeopleCounts, string, string])[] = [
 export function PeopleChips() {
   const { id } = useJob();
   const { counts } = useSessionState(({ people }) => people);
+  const proposed = useProposals().length;
+  // What may be messages is looked at where messages are.
+  const isOffered = (kind: keyof PeopleCounts) => kind === "conversation" && proposed > 0;
   return (
     <>
-      {ROOMS.filter(([kind]) => counts[kind] > 0).map(([kind, path, name]) => (
-        <NavLink key={kind} to={`/ticket/${id}/finds/${path}`} className="chip">
+      {ROOMS.filter(([kind]) => counts[kind] > 0 || isOffered(kind)).map(([kind, path, name]) => (
+        <NavLink key={kind} to={`/ticket/${id}/finds/${path}`} className={`chip ${isOffered(kind) ? "border-dashed border-ink" : ""}`}>
           {name} <span className="font-mono">{count(counts[kind])}</span>
+          {isOffered(kind) && <span className="text-sm"> · {count(proposed)} to look at</span>}
         </NavLink>
       ))}
     </>
