@@ -89,3 +89,48 @@ test("contacts and calls: chosen with the keyboard, given as cards that a librar
   const table = [...given].find(([path]) => path.endsWith("calls.csv"))?.[1].toString() ?? "";
   expect(table.trim().split("\r\n")).toHaveLength(39);
 });
+
+test("wants count what answers them as it comes; a click shows it, by file or by message, and taken off again everything is there", async ({
+  bench,
+}) => {
+  const { page } = bench;
+  await bench.open();
+  await bench.drop(bench.file("theatre-phone.ab", practiceBackup()));
+  await expect(page).toHaveURL(/\/ticket\/\d+\/scan/);
+  await bench.goTo("Intake");
+  const wanted = page.getByRole("region", { name: "What is wanted" });
+  const want = async (kind: string, who: string, words: string) => {
+    await wanted.getByLabel("Kind").selectOption(kind);
+    await wanted.getByLabel("With whom").fill(who);
+    await wanted.getByLabel("Which words").fill(words);
+    await wanted.getByRole("button", { name: "Add this want" }).click();
+  };
+  await want("messages", "", "second wagon");
+  await want("calls", "Ilse", "");
+  await want("messages", "", "crocodile nobody speaks of");
+  const chips = page.getByRole("list", { name: "wants" }).getByRole("button");
+  await expect(chips).toHaveText([/messages · second wagon· 0/, /calls with Ilse· 0/, /crocodile nobody speaks of· 0/]);
+  await bench.goTo("Copy & scan");
+  await bench.scan();
+  await expect(chips.first()).toHaveText(/· [1-9]\d*$/);
+  await expect(chips.nth(2)).toHaveText(/· 0$/);
+  const found = Number((await chips.first().textContent())?.split("· ").at(-1));
+  await chips.first().click();
+  await expect(page).toHaveURL(/finds\/conversations$/);
+  const list = page.getByRole("listbox", { name: "Conversations" });
+  await expect(list.getByRole("option").first()).toContainText("hold that");
+  const shown = (await list.getByRole("option").allTextContents()).map((line) => Number(/(\d+) of/.exec(line)?.[1]));
+  expect(shown.reduce((sum, one) => sum + one, 0)).toBe(found);
+  await expect(page.getByPlaceholder("Names, numbers and words")).toHaveValue("second wagon");
+
+  const calls = Number((await chips.nth(1).textContent())?.split("· ").at(-1));
+  await chips.nth(1).click();
+  await expect(page).toHaveURL(/finds\/calls$/);
+  const only = page.getByRole("button", { name: "Only calls with Ilse: show all" });
+  await expect(only).toBeVisible();
+  const states = page.getByRole("toolbar", { name: "State" }).getByRole("button");
+  const total = async () => (await states.allTextContents()).reduce((sum, chip) => sum + Number(/(\d+)$/.exec(chip)?.[1] ?? 0), 0);
+  await expect.poll(total).toBe(calls);
+  await only.click();
+  await expect.poll(total).toBeGreaterThan(calls);
+});

@@ -158,7 +158,7 @@ try {
   await page.getByLabel("When?").fill("2026-05-12");
   await page.getByLabel("From").fill("2026-05-02");
   await page.getByLabel("To", { exact: true }).fill("2026-05-09");
-  await page.getByLabel("Who, which words").fill("the spring tour");
+  await page.getByLabel("Which words").fill("the spring tour");
   await button("Add this want").click();
   await picture("intake");
   await page.getByRole("link", { name: "To the ways in" }).click();

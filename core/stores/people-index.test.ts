@@ -46,7 +46,7 @@ function filled(): PeopleIndex {
 }
 
 test("a conversation without a title is called as the address book calls who is in it, however the number is written", () => {
-  const [latest, other] = filled().talks("");
+  const [latest, other] = filled().talks({ words: "" });
   expect(latest).toMatchObject({ title: "Wagon crew", group: true, messages: 1, erased: 0 });
   expect(other).toMatchObject({ title: "Ana Dobre", group: false, messages: 3, erased: 1, last: Date.parse(at(9)) });
 });
@@ -55,9 +55,9 @@ test("messages stand in their order, whenever they were told of; words are found
   const index = filled();
   expect(index.messages("1:t1").map(({ position }) => position)).toEqual([2, 0, 3]);
   expect(index.hits("1:t1", "lumina TEATRUL")).toEqual([2]);
-  expect(index.talks("灯笼").map(({ title, hits }) => [title, hits])).toEqual([["Wagon crew", 1]]);
-  expect(index.talks("dobre").map(({ title }) => title)).toEqual(["Ana Dobre"]);
-  expect(index.talks("nobody says this")).toEqual([]);
+  expect(index.talks({ words: "灯笼" }).map(({ title, hits }) => [title, hits])).toEqual([["Wagon crew", 1]]);
+  expect(index.talks({ words: "dobre" }).map(({ title }) => title)).toEqual(["Ana Dobre"]);
+  expect(index.talks({ words: "nobody says this" })).toEqual([]);
 });
 
 test("entries are counted by state and asked for by kind, state, words and digits; what is told again counts once", () => {
@@ -77,8 +77,40 @@ test("what a medium told of is forgotten with it", () => {
   index.put(entry("c1", "contact", { name: "From the other phone" }), { medium: 2, find: "e0", number: 0, position: 0 });
   index.forget(1);
   expect(index.counts).toEqual({ conversation: 0, contact: 1, call: 0, event: 0 });
-  expect(index.talks("")).toEqual([]);
+  expect(index.talks({ words: "" })).toEqual([]);
   expect(index.ask({ kind: "contact", states: [], words: "" }).places).toHaveLength(1);
+});
+
+test("with somebody: by name, by a number however it is written, and by what the address book calls it; in a conversation what oneself wrote too", () => {
+  const index = filled();
+  const all = { days: null, words: "" };
+  const count = (who: string, ...kinds: RecordKind[]) => index.count({ ...all, kinds, who });
+  expect(count("Ana", "message", "chat")).toBe(3);
+  expect(count("ana DOBRE", "call")).toBe(1);
+  expect(count("07700 900231", "message", "call")).toBe(4);
+  expect(count("+44 (7700) 900-231", "call")).toBe(1);
+  expect(count("900231", "call")).toBe(1);
+  expect(count("Zora", "chat")).toBe(1);
+  expect(count("Wagon crew", "chat")).toBe(1);
+  expect(count("Nobody", "message", "chat", "call", "contact")).toBe(0);
+  expect(index.talks({ words: "", who: "ana" }).map(({ title, hits }) => [title, hits])).toEqual([["Ana Dobre", 3]]);
+  expect(index.talks({ words: "puppets", who: "zora" })).toEqual([]);
+  expect(index.ask({ kind: "call", states: [], words: "", who: "Bela" }).places).toEqual([]);
+  index.forget(1);
+  expect(count("Ana", "message", "chat", "call", "contact")).toBe(0);
+});
+
+test("of some days: the first and the last are of them, what has no day is of none", () => {
+  const index = filled();
+  const [second, ninth] = ["2024-05-02", "2024-05-09"].map((day) => Date.parse(day) / 86_400_000);
+  const count = (from: number, to: number, ...kinds: RecordKind[]) => index.count({ kinds, days: { from, to }, who: "", words: "" });
+  expect(count(second, second, "message", "chat", "call")).toBe(5);
+  expect(count(second + 1, ninth, "message", "chat", "call")).toBe(0);
+  expect(count(second + 1, ninth, "event")).toBe(1);
+  expect(count(second, ninth, "contact")).toBe(0);
+  expect(index.hits("1:t1", "", { from: second, to: second })).toEqual([0, 1, 2]);
+  expect(index.hits("1:t1", "dry", { from: second + 1, to: ninth })).toEqual([]);
+  expect(index.talks({ words: "", days: { from: ninth, to: ninth } })).toEqual([]);
 });
 
 test("200,000 messages of 3 conversations are taken in, and a word that none holds finds none", () => {
@@ -94,11 +126,11 @@ test("200,000 messages of 3 conversations are taken in, and a word that none hol
     });
   expect(
     index
-      .talks("")
+      .talks({ words: "" })
       .map(({ messages }) => messages)
       .reduce((sum, one) => sum + one, 0),
   ).toBe(200_000);
-  expect(index.talks("missing")).toEqual([]);
+  expect(index.talks({ words: "missing" })).toEqual([]);
   expect(index.hits("1:a", "number 199998")).toHaveLength(1);
 });
 

@@ -39,6 +39,21 @@ export interface PeopleQuery {
   readonly kind: "contact" | "call" | "event";
   readonly states: readonly RecordState[];
   readonly words: string;
+  /** Days since 1970, both inclusive. */
+  readonly days?: DayRange;
+  /** A name or an address. */
+  readonly who?: string;
+}
+type DayRange = { readonly from: number; readonly to: number } | null;
+const DAY = 86_400_000;
+/** So many digits are a number to call. */
+const LEAST_DIGITS = 5;
+
+/** What conversations are narrowed to. */
+export interface TalkQuery {
+  readonly words: string;
+  readonly days?: DayRange;
+  readonly who?: string;
 }
 
 export type PeopleCounts = Readonly<Record<"conversation" | "contact" | "call" | "event", number>>;
@@ -187,17 +202,26 @@ export class PeopleIndex {
   #byNumber: ReadonlyMap<string, string> | null = null;
   /** What the address book calls whoever has an address. */
   nameOf(address: string | undefined): string | undefined {
-    if (!this.#byNumber) {
-      this.#country = countryOf(this.#numbers.slice(0, 2000));
-      this.#byNumber = new Map(
-        [...this.#names].flatMap(([number, name]) => {
-          const key = addressKey(number, this.#country);
-          return key === null ? [] : [[key, name] as const];
-        }),
-      );
-    }
+    const names = this.#namesByNumber();
     const key = addressKey(address, this.#country);
-    return key === null ? undefined : this.#byNumber.get(key);
+    return key === null ? undefined : names.get(key);
+  }
+
+  #namesByNumber(): ReadonlyMap<string, string> {
+    if (this.#byNumber) return this.#byNumber;
+    this.#country = countryOf(this.#numbers.slice(0, 2000));
+    this.#byNumber = new Map(
+      [...this.#names].flatMap(([number, name]) => {
+        const key = addressKey(number, this.#country);
+        return key === null ? [] : [[key, name] as const];
+      }),
+    );
+    return this.#byNumber;
+  }
+
+  #countryNow(): string | null {
+    this.#namesByNumber();
+    return this.#country;
   }
 
   /** Forgets what is kept of a medium. */
@@ -226,9 +250,11 @@ export class PeopleIndex {
     return names.length > 3 ? `${names.slice(0, 3).join(", ")} and ${names.length - 3} more` : names.join(", ");
   }
 
-  /** Conversations, the latest first. With words: those that are called so, or in which such messages stand. */
-  talks(words: string): TalkView[] {
+  /** Conversations, the latest first. With words, days or a person: those in which such messages stand, and those that are called by the words. */
+  talks({ words, days = null, who = "" }: TalkQuery): TalkView[] {
     const asked = wordsOf(words);
+    const passes = this.#passing({ words, days, who });
+    const isNarrow = days !== null || who !== "";
     const views: TalkView[] = [];
     for (const [key, talk] of this.#talks) {
       const order = this.#ordered(talk);
@@ -239,8 +265,8 @@ export class PeopleIndex {
       }));
       const called = folded([title, ...members.flatMap(({ name, address }) => [name, address])].join("\n"));
       const isCalled = asked.every((word) => called.includes(word));
-      const hits = asked.length === 0 ? 0 : order.filter((row) => asked.every((word) => this.#texts[row].includes(word))).length;
-      if (asked.length > 0 && !isCalled && hits === 0) continue;
+      const hits = asked.length === 0 && !isNarrow ? 0 : order.filter(passes).length;
+      if (hits === 0 && (isNarrow || (asked.length > 0 && !isCalled))) continue;
       const last = order.length > 0 ? this.#times[order[order.length - 1]] : Number.NaN;
       views.push({
         key,
@@ -273,23 +299,22 @@ export class PeopleIndex {
     return talk ? this.#ordered(talk).map((row) => this.#places[row]) : [];
   }
 
-  /** Places in a conversation, from 0, of messages that hold all words. */
-  hits(key: string, words: string): number[] {
+  /** Places in a conversation, from 0, of messages that hold all words and are of these days. */
+  hits(key: string, words: string, days: DayRange = null): number[] {
     const talk = this.#talks.get(key);
-    const asked = wordsOf(words);
-    if (!talk || asked.length === 0) return [];
-    return this.#ordered(talk).flatMap((row, place) => (asked.every((word) => this.#texts[row].includes(word)) ? [place] : []));
+    if (!talk || (wordsOf(words).length === 0 && days === null)) return [];
+    const passes = this.#passing({ words, days });
+    return this.#ordered(talk).flatMap((row, place) => (passes(row) ? [place] : []));
   }
 
   /** Entries of a kind: contacts by their names, others the latest first. And how many there are in each state, whatever states are asked for. */
-  ask({ kind, states, words }: PeopleQuery): { places: EntryPlace[]; states: Partial<Record<RecordState, number>> } {
-    const asked = wordsOf(words);
+  ask({ kind, states, words, days, who }: PeopleQuery): { places: EntryPlace[]; states: Partial<Record<RecordState, number>> } {
+    const passes = this.#passing({ days, who, words });
     const wanted = KINDS.indexOf(kind);
     const counts: Partial<Record<RecordState, number>> = {};
     const rows: number[] = [];
     for (let row = 0; row < this.#kinds.length; row++) {
-      if (this.#kinds[row] !== wanted || this.#states[row] === GONE) continue;
-      if (asked.length > 0 && !asked.every((word) => this.#texts[row].includes(word))) continue;
+      if (this.#kinds[row] !== wanted || !passes(row)) continue;
       const state = STATES[this.#states[row]];
       counts[state] = (counts[state] ?? 0) + 1;
       if (states.length === 0 || states.includes(state)) rows.push(row);
@@ -309,6 +334,59 @@ export class PeopleIndex {
       counts[kind] = (counts[kind] ?? 0) + 1;
     }
     return counts;
+  }
+
+  /** How many entries of some kinds hold all of this. */
+  count({ kinds, days, who, words }: { kinds: readonly RecordKind[]; days: DayRange; who: string; words: string }): number {
+    const passes = this.#passing({ days, who, words });
+    const wanted = new Set(kinds.map((kind) => KINDS.indexOf(kind)));
+    let count = 0;
+    for (let row = 0; row < this.#kinds.length; row++) if (wanted.has(this.#kinds[row]) && passes(row)) count++;
+    return count;
+  }
+
+  /** Does a row hold the words, is it of these days, and of or with this person? */
+  #passing({ days = null, who = "", words }: { days?: DayRange; who?: string; words: string }): (row: number) => boolean {
+    const asked = wordsOf(words);
+    const isWith = who.trim() === "" ? null : this.#with(who);
+    return (row) => {
+      if (this.#states[row] === GONE) return false;
+      if (days) {
+        const day = Math.floor(this.#times[row] / DAY);
+        // What has no day is of none.
+        if (!(day >= days.from && day <= days.to)) return false;
+      }
+      return asked.every((word) => this.#texts[row].includes(word)) && (isWith === null || isWith(row));
+    };
+  }
+
+  /**
+   * Is somebody in a row, or in its conversation? By a number however it is written, by what the address book calls one, and by the words of a name.
+   */
+  #with(who: string): (row: number) => boolean {
+    const name = wordsOf(who);
+    const digits = who.replace(/\D/g, "");
+    const own = new Set([addressKey(who, this.#countryNow())]);
+    for (const [key, called] of this.#namesByNumber()) if (name.every((word) => folded(called).includes(word))) own.add(key);
+    const isNamed = (text: string | undefined) => text !== undefined && name.every((word) => folded(text).includes(word));
+    const isIn = (address: string | undefined) => address !== undefined && own.has(addressKey(address, this.#country));
+    const rows = new Set<number>();
+    for (const talk of this.#talks.values()) {
+      const members = talk.values.members ?? [];
+      if (isNamed(talk.values.title) || members.some((one) => isNamed(one.name) || isIn(one.address)))
+        for (const row of talk.rows) rows.add(row);
+    }
+    const isNumber = digits.length >= LEAST_DIGITS;
+    const hasNumbers = isNumber || [...own].some((key) => key !== null && /^\+?\d+$/.test(key));
+    return (row) =>
+      rows.has(row) ||
+      name.every((word) => this.#texts[row].includes(word)) ||
+      (hasNumbers && this.#numbersIn(row).some((number) => isIn(number) || (isNumber && number.replace(/\D/g, "").includes(digits))));
+  }
+
+  /** Lines of a row that are numbers to call. */
+  #numbersIn(row: number): string[] {
+    return this.#texts[row].split("\n").filter((line) => line.length < 40 && /^[+(]?[\d\s().\-/]{3,}$/.test(line));
   }
 
   /** Where entries are kept, by their keys. */

@@ -35,7 +35,9 @@ export const Want = z.object({
   /** When it was made or written: both days inclusive. */
   from: day.nullable(),
   to: day.nullable(),
-  /** A person, a word, a place: as the customer says it. */
+  /** Whose it is: a name, a number, an address. */
+  who: z.string().trim().max(200).default(""),
+  /** A word, a place: as the customer says it. */
   words: z.string().trim().max(200),
 });
 export type Want = z.infer<typeof Want>;
@@ -70,19 +72,11 @@ export const blankIntake = (): Intake => ({
   notes: "",
 });
 
-/** Wants that are only words, as a line of text lists them: separated by commas, semicolons or line ends. */
-export const wantsFromText = (text: string): Want[] =>
-  text
-    .split(/[,;\n]/)
-    .map((words) => words.trim())
-    .filter(Boolean)
-    .map((words) => ({ kind: "any kind", from: null, to: null, words }));
-
 const shortDay = (text: string, withMonth: boolean): string =>
   new Intl.DateTimeFormat("en-GB", { day: "numeric", ...(withMonth && { month: "short" }), timeZone: "UTC" }).format(Date.parse(text));
 
 /** A want in a few words: "photos 2–9 May · Lantern". */
-export function wantWords({ kind, from, to, words }: Want): string {
+export function wantWords({ kind, from, to, who, words }: Want): string {
   const sameMonth = from?.slice(0, 7) === to?.slice(0, 7);
   const days =
     from && to
@@ -94,7 +88,8 @@ export function wantWords({ kind, from, to, words }: Want): string {
         : to
           ? `until ${shortDay(to, true)}`
           : "";
-  return [[kind === "any kind" && (words || days) ? "" : kind, days].filter(Boolean).join(" "), words].filter(Boolean).join(" · ");
+  const what = [kind === "any kind" && (words || days || who) ? "" : kind, who && `with ${who}`, days];
+  return [what.filter(Boolean).join(" "), words].filter(Boolean).join(" · ");
 }
 
 /** Questions that change the forecast and have no answer yet. */

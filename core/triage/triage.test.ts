@@ -2,12 +2,14 @@ import { describe, expect, test } from "vitest";
 import { daysLeft, easyPlaces } from "./easy-places.ts";
 import { type Facts, likelyEncryption, unknownFacts } from "./facts.ts";
 import { forecast } from "./forecast.ts";
-import { blankIntake, Intake, mayBeOpened, openAnswers, type Wanted, wantsFromText, wantWords } from "./intake.ts";
+import { blankIntake, Intake, mayBeOpened, openAnswers, type Wanted, wantWords } from "./intake.ts";
+import { wantsFromText } from "./spoken-wants.ts";
+import { findsWanted, peopleWanted } from "./want-questions.ts";
 import { mayBegin, warnings } from "./warnings.ts";
 
 const intake = (own: Partial<Intake> = {}): Intake => ({ ...blankIntake(), ...own });
 const facts = (own: Partial<Facts> = {}): Facts => ({ ...unknownFacts(), ...own });
-const wanting = (...kinds: Wanted[]) => kinds.map((kind) => ({ kind, from: null, to: null, words: "" }));
+const wanting = (...kinds: Wanted[]) => kinds.map((kind) => ({ kind, from: null, to: null, who: "", words: "" }));
 const erased = { loss: "deleted by hand", lostOn: "2026-05-12", used: "a little", lock: "open" } as const;
 /** "kind at place: word", for whole answers. */
 const told = (own: Partial<Intake>, known: Partial<Facts> = {}) =>
@@ -219,11 +221,48 @@ test("easy places come with their last days, over the end of a month and of Febr
 });
 
 test("wants read as people say them", () => {
-  const want = { kind: "photos", from: "2026-05-02", to: "2026-05-09", words: "" } as const;
+  const want = { kind: "photos", from: "2026-05-02", to: "2026-05-09", who: "", words: "" } as const;
   expect(wantWords(want)).toBe("photos 2–9 May");
   expect(wantWords({ ...want, from: "2026-04-28", words: "the tour" })).toBe("photos 28 Apr–9 May · the tour");
   expect(wantWords({ ...want, to: null })).toBe("photos since 2 May");
-  expect(wantsFromText("photos 2–9 May, the Lantern poster;\n").map(wantWords)).toEqual(["photos 2–9 May", "the Lantern poster"]);
+  expect(wantWords({ ...want, kind: "messages", who: "Ana" })).toBe("messages with Ana 2–9 May");
+});
+
+test("wants that were said in a line are taken apart: kinds, days, with whom; what is none of these is words", () => {
+  const today = new Date("2026-05-20T12:00:00Z");
+  const said = (text: string) => wantsFromText(text, today).map(({ kind, from, to, who, words }) => [kind, from, to, who, words]);
+  expect(said("photos 2–9 May, the Lantern poster;\n")).toEqual([
+    ["photos", "2026-05-02", "2026-05-09", "", ""],
+    ["any kind", null, null, "", "the Lantern poster"],
+  ]);
+  expect(said("messages about the second wagon, calls of April; chats with Ana Dorin")).toEqual([
+    ["messages", null, null, "", "the second wagon"],
+    ["calls", "2026-04-01", "2026-04-30", "", ""],
+    ["chats", null, null, "Ana Dorin", ""],
+  ]);
+  // Without a year it is the last such day; with one that one.
+  expect(said("videos 3 June, photos 29 Feb 2024")).toEqual([
+    ["videos", "2025-06-03", "2025-06-03", "", ""],
+    ["photos", "2024-02-29", "2024-02-29", "", ""],
+  ]);
+  // No such day, no such order, half a word: they are words.
+  expect(said("photos 31 June, photos 9–2 May, photosphere, May")).toEqual([
+    ["photos", null, null, "", "31 June"],
+    ["photos", null, null, "", "9–2 May"],
+    ["any kind", null, null, "", "photosphere"],
+    ["any kind", null, null, "", "May"],
+  ]);
+});
+
+test("a want is a question to the finds, to people's data, or to both", () => {
+  const [photos, poster, calls] = wantsFromText("photos 2–9 May 2026, the Lantern poster, calls with Ana");
+  expect(findsWanted(photos)).toMatchObject({ kinds: ["photo"], days: { from: 20_575, to: 20_582 }, words: "" });
+  expect(peopleWanted(photos)).toBeNull();
+  expect(findsWanted(poster)).toMatchObject({ words: "Lantern poster", days: null });
+  expect(peopleWanted(poster)).toMatchObject({ words: "Lantern poster", who: "" });
+  expect(findsWanted(calls)).toBeNull();
+  expect(peopleWanted(calls)).toEqual({ kinds: ["call"], days: null, who: "Ana", words: "" });
+  expect(findsWanted({ ...poster, words: "the" })).toMatchObject({ words: "the" });
 });
 
 test("an intake asks on only for what changes the forecast", () => {

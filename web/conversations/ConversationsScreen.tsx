@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Tray } from "../finds/Tray.tsx";
 import { PeopleBar } from "../people/PeopleBar.tsx";
+import { useNarrowed } from "../people/use-narrowed.ts";
 import { usePeople } from "../people/use-people.ts";
 import { useSession } from "../session/use-session.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
@@ -12,11 +13,12 @@ import { Thread } from "./Thread.tsx";
 /** What did they write to each other? People on the left, both sides in the middle, and beside them why we think so. */
 export function ConversationsScreen() {
   const session = useSession();
-  const [words, setWords] = useState("");
+  const narrowed = useNarrowed();
+  const { words, days, who } = narrowed;
   const [withErased, setWithErased] = useState(false);
   const [chosen, setChosen] = useState<string | null>(null);
   const [message, setMessage] = useState<PersonEntry | null>(null);
-  const all = usePeople((desk) => desk.talks(words), words);
+  const all = usePeople((desk) => desk.talks({ words, days, who }), JSON.stringify([words, days, who]));
   const talks = all?.filter(({ erased }) => !withErased || erased > 0) ?? null;
   const talk = talks?.find(({ key }) => key === chosen) ?? talks?.[0] ?? null;
   const erased = all?.filter((one) => one.erased > 0).length ?? 0;
@@ -25,9 +27,9 @@ export function ConversationsScreen() {
     <main className="flex min-h-0 flex-1 flex-col">
       <h1 className="sr-only">Conversations</h1>
       <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3 pb-3">
-        <PeopleBar words={words} onWords={setWords} placeholder="Names, numbers and words" />
+        <PeopleBar narrowed={narrowed} placeholder="Names, numbers and words" />
         <MayBeMessages />
-        {talks?.length === 0 && !words && !withErased ? (
+        {talks?.length === 0 && !words && !days && !who && !withErased ? (
           <p className="panel p-8 text-second">
             No conversation was found yet. They come when the databases of the storage are read, last in a scan.
           </p>
@@ -36,7 +38,7 @@ export function ConversationsScreen() {
             <TalkList
               talks={talks}
               chosen={talk?.key ?? null}
-              words={words}
+              isNarrow={Boolean(words || days || who)}
               erased={erased}
               withErased={withErased}
               onWithErased={setWithErased}
@@ -45,7 +47,7 @@ export function ConversationsScreen() {
                 setMessage(null);
               }}
             />
-            {talk && <Thread key={talk.key} talk={talk} words={words} selected={message?.key ?? null} onSelect={setMessage} />}
+            {talk && <Thread key={talk.key} talk={talk} words={words} days={days} selected={message?.key ?? null} onSelect={setMessage} />}
             {talk && <MessageFacts talk={talk} message={message} onAll={() => void keys().then((some) => session.choose(some, true))} />}
           </div>
         )}

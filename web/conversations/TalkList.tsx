@@ -8,7 +8,8 @@ import { count } from "../shared/words.ts";
 interface Props {
   readonly talks: readonly TalkView[] | null;
   readonly chosen: string | null;
-  readonly words: string;
+  /** Words, days or a person are asked for: it counts what holds them. */
+  readonly isNarrow: boolean;
   /** Conversations with erased messages. */
   readonly erased: number;
   readonly withErased: boolean;
@@ -19,7 +20,7 @@ interface Props {
 const LINE = 60;
 
 /** Who wrote with whom, the latest first. */
-export function TalkList({ talks, chosen, words, erased, withErased, onWithErased, onChoose }: Props) {
+export function TalkList({ talks, chosen, isNarrow, erased, withErased, onWithErased, onChoose }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({ count: talks?.length ?? 0, getScrollElement: () => frame.current, estimateSize: () => LINE, overscan: 8 });
   const move = (event: KeyboardEvent) => {
@@ -67,7 +68,7 @@ export function TalkList({ talks, chosen, words, erased, withErased, onWithErase
                 <span className="min-w-0 flex-1 leading-tight">
                   <span className="block truncate font-semibold">{talk.title}</span>
                   <span className="block truncate text-[13px] text-second">
-                    {words && talk.hits > 0
+                    {isNarrow && talk.hits > 0
                       ? `${count(talk.hits)} of ${count(talk.messages)} hold that`
                       : `${count(talk.messages)} · ${dayWords(talk.last)}`}
                   </span>

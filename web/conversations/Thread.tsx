@@ -12,6 +12,8 @@ import { Message } from "./Message.tsx";
 interface Props {
   readonly talk: TalkView;
   readonly words: string;
+  /** Where only some days are asked for it opens at them. */
+  readonly days: { readonly from: number; readonly to: number } | null;
   readonly selected: string | null;
   readonly onSelect: (message: PersonEntry | null) => void;
 }
@@ -19,7 +21,7 @@ interface Props {
 const GUESS = 64;
 
 /** A conversation, both sides in order; erased messages in their place. */
-export function Thread({ talk, words, selected, onSelect }: Props) {
+export function Thread({ talk, words, days, selected, onSelect }: Props) {
   const session = useSession();
   const tray = useSessionState((state) => state.tray);
   const frame = useRef<HTMLDivElement>(null);
@@ -27,7 +29,7 @@ export function Thread({ talk, words, selected, onSelect }: Props) {
   const items = list.getVirtualItems();
   const [from, to] = [items[0]?.index ?? 0, items.at(-1)?.index ?? 0];
   const messages = useEntries((desk, first, end) => desk.messages(talk.key, first, end), Math.max(0, from - 1), to, talk.key);
-  const hits = usePeople((desk) => desk.hits(talk.key, words), `${talk.key} ${words}`) ?? [];
+  const hits = usePeople((desk) => desk.hits(talk.key, words, days), `${talk.key} ${words} ${JSON.stringify(days)}`) ?? [];
   const [hit, setHit] = useState(0);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a conversation opens at its end, where it was left off.
   useEffect(() => {
@@ -69,7 +71,7 @@ export function Thread({ talk, words, selected, onSelect }: Props) {
           {talk.group && talk.members.length > 0 ? `${count(talk.members.length)} people · ` : ""}
           {count(talk.messages)} messages{talk.erased > 0 ? `, ${count(talk.erased)} erased` : ""}
         </p>
-        {words && hits.length > 0 && (
+        {(words || days) && hits.length > 0 && (
           <span className="ml-auto flex items-center gap-1 text-sm whitespace-nowrap" role="status">
             {count(hit + 1)} of {count(hits.length)}
             <button

@@ -8,15 +8,21 @@ import { Field, INPUT } from "./Field.tsx";
 /** What is typed: empty days are no days. */
 const day = z.union([z.literal("").transform(() => null), z.iso.date()]);
 const Typed = z
-  .object({ kind: z.enum(WANTED), from: day, to: day, words: Want.shape.words })
-  .refine(({ kind, from, to, words }) => kind !== "any kind" || from || to || words, { path: ["words"], error: "Say at least one thing." })
+  .object({ kind: z.enum(WANTED), from: day, to: day, who: z.string().trim().max(200), words: Want.shape.words })
+  .refine(({ kind, from, to, who, words }) => kind !== "any kind" || from || to || who || words, {
+    path: ["words"],
+    error: "Say at least one thing.",
+  })
   .refine(({ from, to }) => !from || !to || from <= to, { path: ["to"], error: "It ends before it begins." });
+
+/** More are no wants any more: everything is asked for. */
+const MOST_WANTS = 32;
 
 /** What the customer asks for, one line each. */
 export function Wants({ wants, onChange }: { wants: readonly Want[]; onChange: (wants: Want[]) => void }) {
   const form = useForm({
     resolver: zodResolver(Typed),
-    defaultValues: { kind: "photos" as Want["kind"], from: "", to: "", words: "" },
+    defaultValues: { kind: "photos" as Want["kind"], from: "", to: "", who: "", words: "" },
   });
   const { errors } = form.formState;
   return (
@@ -40,7 +46,7 @@ export function Wants({ wants, onChange }: { wants: readonly Want[]; onChange: (
           ))}
         </ul>
         <form
-          className="grid grid-cols-[7rem_8.5rem_8.5rem_1fr_auto] items-end gap-2 p-2"
+          className="grid grid-cols-[1fr_1fr_1fr_auto] items-end gap-2 p-2"
           onSubmit={form.handleSubmit((want) => {
             onChange([...wants, want]);
             form.reset();
@@ -59,14 +65,26 @@ export function Wants({ wants, onChange }: { wants: readonly Want[]; onChange: (
           <Field label="To">
             <input type="date" className={INPUT} {...form.register("to")} />
           </Field>
-          <Field label="Who, which words">
-            <input className={INPUT} maxLength={200} {...form.register("words")} />
+          <span />
+          <Field label="With whom">
+            <input className={INPUT} maxLength={200} placeholder="a name or number" {...form.register("who")} />
           </Field>
-          <button type="submit" className="button" aria-label="Add this want">
+          <div className="col-span-2">
+            <Field label="Which words">
+              <input className={INPUT} maxLength={200} {...form.register("words")} />
+            </Field>
+          </div>
+          <button
+            type="submit"
+            className="button"
+            aria-label="Add this want"
+            disabled={wants.length >= MOST_WANTS}
+            title={wants.length >= MOST_WANTS ? `No more than ${MOST_WANTS} can be asked for` : undefined}
+          >
             <Plus className="size-4" aria-hidden="true" />
           </button>
           {(errors.to ?? errors.words) && (
-            <p role="alert" className="col-span-5 text-sm font-semibold">
+            <p role="alert" className="col-span-4 text-sm font-semibold">
               {(errors.to ?? errors.words)?.message}
             </p>
           )}

@@ -1,6 +1,7 @@
 import type { Transaction } from "dexie";
 import { unknownFacts } from "../../core/triage/facts.ts";
-import { blankIntake, wantsFromText } from "../../core/triage/intake.ts";
+import { blankIntake } from "../../core/triage/intake.ts";
+import { wantsFromText } from "../../core/triage/spoken-wants.ts";
 import { newScan } from "./kept-scan.ts";
 
 /** Steps from one version of a kept job to the next. Each works on the job in place, as Dexie's `modify` hands it over. */

@@ -9,6 +9,7 @@ import { StateShape } from "../shared/Marks.tsx";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
 import { EntryList } from "./EntryList.tsx";
 import { PeopleBar } from "./PeopleBar.tsx";
+import { useNarrowed } from "./use-narrowed.ts";
 import { usePeople } from "./use-people.ts";
 
 interface Props {
@@ -29,17 +30,18 @@ const NONE: readonly RecordState[] = [];
 /** Contacts, calls or the calendar: states as chips with their counts, the list, and one of it beside. */
 export function EntryRoom({ kind, title, placeholder, height, line, card, above }: Props) {
   const session = useSession();
-  const [words, setWords] = useState("");
+  const narrowed = useNarrowed();
+  const { words, days, who } = narrowed;
   const [states, setStates] = useState(NONE);
   const [selected, setSelected] = useState<PersonEntry | null>(null);
-  const question = JSON.stringify([kind, states, words]);
-  const answer = usePeople((desk) => desk.ask({ kind, states, words }), question);
+  const question = JSON.stringify([kind, states, words, days, who]);
+  const answer = usePeople((desk) => desk.ask({ kind, states, words, days, who }), question);
   const keys = async () => (await session.desks.people).answerKeys();
   return (
     <main className="flex min-h-0 flex-1 flex-col">
       <h1 className="sr-only">{title}</h1>
       <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3 pb-3">
-        <PeopleBar words={words} onWords={setWords} placeholder={placeholder} />
+        <PeopleBar narrowed={narrowed} placeholder={placeholder} />
         <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="State">
           {STATES.filter((state) => (answer?.states[state] ?? 0) > 0 || states.includes(state)).map((state) => (
             <FilterChip
@@ -58,7 +60,7 @@ export function EntryRoom({ kind, title, placeholder, height, line, card, above 
             {answer === null && <p className="p-4 text-second">Looking them up…</p>}
             {answer?.total === 0 && (
               <p className="p-4 text-second">
-                {words || states.length > 0
+                {words || who || days || states.length > 0
                   ? "Nothing fits that."
                   : "None was found yet. They come when the databases of the storage are read, last in a scan."}
               </p>

@@ -1,11 +1,13 @@
-import { ArrowLeft } from "lucide-react";
+import { ArrowLeft, X } from "lucide-react";
 import { Link } from "react-router";
 import { useJob } from "../session/use-session.ts";
 import { SearchField } from "../shared/SearchField.tsx";
 import { PeopleChips } from "./PeopleChips.tsx";
+import type { Narrowed } from "./use-narrowed.ts";
 
 /** First row over conversations, contacts, calls and the calendar: the other rooms, and one search. */
-export function PeopleBar({ words, onWords, placeholder }: { words: string; onWords: (words: string) => void; placeholder: string }) {
+export function PeopleBar({ narrowed, placeholder }: { narrowed: Narrowed; placeholder: string }) {
+  const { words, onWords, want, onShowAll } = narrowed;
   const { id } = useJob();
   return (
     <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="Kinds">
@@ -13,6 +15,11 @@ export function PeopleBar({ words, onWords, placeholder }: { words: string; onWo
         <ArrowLeft className="size-4" aria-hidden="true" /> photos and files
       </Link>
       <PeopleChips />
+      {want && (
+        <button type="button" className="chip border-ink" aria-label={`Only ${want}: show all`} onClick={onShowAll}>
+          only {want} <X className="size-4" aria-hidden="true" />
+        </button>
+      )}
       <span className="ml-auto" />
       <SearchField label={placeholder} placeholder={placeholder} value={words} onChange={onWords} className="w-72" />
     </div>

@@ -1,7 +1,8 @@
 import { transfer, wrap } from "comlink";
 import type { KeptPlaces } from "../../core/bytes/place-ledger.ts";
 import type { PhoneView } from "../../core/phones/phone-view.ts";
-import { blankIntake, type Intake, wantsFromText } from "../../core/triage/intake.ts";
+import { blankIntake, type Intake } from "../../core/triage/intake.ts";
+import { wantsFromText } from "../../core/triage/spoken-wants.ts";
 import { addJob, database } from "../kept/database.ts";
 import { blankJob } from "../kept/job.ts";
 import { type MediumKind, newMedium, type SourceRef } from "../kept/medium.ts";

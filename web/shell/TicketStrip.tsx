@@ -1,7 +1,7 @@
 import { Pencil } from "lucide-react";
 import { Link, NavLink } from "react-router";
 import { stillOpen } from "../../core/phones/ledger.ts";
-import { openAnswers, wantWords } from "../../core/triage/intake.ts";
+import { openAnswers } from "../../core/triage/intake.ts";
 import { waysIn } from "../../core/triage/ways.ts";
 import type { Job } from "../kept/job.ts";
 import { PracticeButton } from "../practice/PracticeButton.tsx";
@@ -12,6 +12,7 @@ import { Lamp } from "./Lamp.tsx";
 import { findsOf, standingWords } from "./scan-words.ts";
 import { ThemeSwitch } from "./ThemeSwitch.tsx";
 import { useStanding } from "./use-standing.ts";
+import { WantChips } from "./WantChips.tsx";
 
 function ledgerWords(ledger: Job["ledger"]): string {
   const open = stillOpen(ledger).length;
@@ -26,7 +27,6 @@ export function TicketStrip() {
   const found = useSessionState((state) => (state.behind ?? state).answer?.all);
   const tray = useSessionState((state) => state.traySum.count);
   const handOver = useSessionState((state) => state.handOver);
-  const wants = job.intake.wants.map(wantWords).filter(Boolean);
   const openWays = waysIn(job.intake, job.facts).filter(({ standing }) => standing === "open").length;
   const open = openAnswers(job.intake).length;
   const given = handOver.busy
@@ -66,24 +66,7 @@ export function TicketStrip() {
         <Link to="intake" className="button h-8 w-8 px-0" aria-label="Change the ticket" title="Change the ticket">
           <Pencil className="size-4" aria-hidden="true" />
         </Link>
-        {wants.length > 0 && (
-          <>
-            <span className="text-sm text-second" aria-hidden="true">
-              wants
-            </span>
-            <ul className="-ml-2 flex min-w-0 flex-1 items-center gap-2 overflow-hidden" aria-label="wants">
-              {wants.map((want) => (
-                <li
-                  key={want}
-                  className="flex h-8 min-w-0 items-center gap-2 truncate rounded-l-lg rounded-r-full border border-line bg-base-200 px-3 text-sm font-semibold whitespace-nowrap"
-                >
-                  <span className="size-2 shrink-0 rounded-full border border-line bg-base-100" aria-hidden="true" />
-                  {want}
-                </li>
-              ))}
-            </ul>
-          </>
-        )}
+        <WantChips />
         <div className="ml-auto flex gap-2">
           <PracticeButton />
           <ThemeSwitch />

@@ -5,11 +5,13 @@ import { findKey, partsOfKey } from "../../../core/finds/find-key.ts";
 import type { Answer, Query } from "../../../core/finds/find-query.ts";
 import type { FolderCount } from "../../../core/finds/folder-table.ts";
 import { DatabaseFinds } from "../../../core/scan/database-finds.ts";
+import type { Want } from "../../../core/triage/intake.ts";
+import { findsWanted, peopleWanted } from "../../../core/triage/want-questions.ts";
 import { Turns } from "../../../core/work/turns.ts";
 import { database, loadMedia } from "../../kept/database.ts";
 import { Line, type Notice } from "../../kept/news.ts";
 import { type ChosenPeople, PeopleDesk } from "./people-desk.ts";
-import type { AnswerView, Found, TraySum } from "./protocol.ts";
+import type { AnswerView, Found, TraySum, WantCount } from "./protocol.ts";
 
 /** Packs kept in memory. */
 const IN_MEMORY = 60;
@@ -222,6 +224,17 @@ export class IndexDesk {
     for (const number of this.#media.get(medium)?.keys() ?? []) for (const find of await this.#page(medium, number)) all.note(find);
     const set = all.databases().find(({ find }) => find.id === id);
     return set ? [set.find, set.wal, set.journal].filter((find) => find !== null) : [];
+  }
+
+  /** How much answers each want. Between two of them whoever asked meanwhile is answered. */
+  async countWants(wants: readonly Want[]): Promise<WantCount[]> {
+    const counts: WantCount[] = [];
+    for (const want of wants) {
+      const [finds, people] = [findsWanted(want), peopleWanted(want)];
+      counts.push({ files: finds ? this.#index.ask(finds).rows.length : 0, people: people ? this.people.count(people) : 0 });
+      await nextTurn();
+    }
+    return counts;
   }
 
   /** Keys of the whole last answer. */

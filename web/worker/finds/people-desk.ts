@@ -5,8 +5,10 @@ import {
   type PeopleCounts,
   PeopleIndex,
   type PeopleQuery,
+  type TalkQuery,
   type TalkView,
 } from "../../../core/stores/people-index.ts";
+import type { PeopleWant } from "../../../core/triage/want-questions.ts";
 import { database } from "../../kept/database.ts";
 import { type KeptEntry, KeptPeople } from "../../kept/kept-people.ts";
 
@@ -68,8 +70,13 @@ export class PeopleDesk {
     }
   }
 
-  talks(words: string): TalkView[] {
-    return this.#index.talks(words);
+  /** How many entries answer a want. */
+  count(want: PeopleWant): number {
+    return this.#index.count(want);
+  }
+
+  talks(asked: TalkQuery): TalkView[] {
+    return this.#index.talks(asked);
   }
 
   /** Opens a conversation. @returns how many messages it has */
@@ -84,8 +91,8 @@ export class PeopleDesk {
     return this.#entries(this.#thread.places.slice(from, to));
   }
 
-  hits(key: string, words: string): number[] {
-    return this.#index.hits(key, words);
+  hits(key: string, words: string, days: TalkQuery["days"] = null): number[] {
+    return this.#index.hits(key, words, days);
   }
 
   /** What the address book calls somebody, for several at once. */
@@ -122,7 +129,7 @@ export class PeopleDesk {
         : { ...entry, values: { ...entry.values, conversation: `${entry.medium}:${conversation}` } };
     });
     const wanted = new Set(entries.flatMap(({ values }) => (values as MessageValues).conversation ?? []));
-    const talks = wanted.size === 0 ? [] : this.#index.talks("").filter(({ key }) => wanted.has(key));
+    const talks = wanted.size === 0 ? [] : this.#index.talks({ words: "" }).filter(({ key }) => wanted.has(key));
     return {
       entries,
       talks: talks.map(({ key, title, group, members }) => [key, { title, values: { title, group, members: [...members] } }]),

@@ -20,6 +20,12 @@ export interface AnswerView extends Omit<Answer, "rows"> {
   readonly generation: number;
 }
 
+/** How much answers a want: files, and of people's data each kind. */
+export interface WantCount {
+  readonly files: number;
+  readonly people: number;
+}
+
 export interface TraySum {
   readonly count: number;
   readonly bytes: number;

@@ -1,0 +1,41 @@
+import { useEffect, useState } from "react";
+import { useLocation } from "react-router";
+import { Want, wantWords } from "../../core/triage/intake.ts";
+import { peopleWanted } from "../../core/triage/want-questions.ts";
+
+/** What a room of people's data is narrowed to: words that are typed, and a want whose chip was clicked. */
+export interface Narrowed {
+  readonly words: string;
+  readonly onWords: (words: string) => void;
+  readonly days: { readonly from: number; readonly to: number } | null;
+  readonly who: string;
+  /** The want in words, as long as its days and its person hold; null: there is none. */
+  readonly want: string | null;
+  readonly onShowAll: () => void;
+}
+
+/** A want comes with the way to the room, its words as if they had been typed. */
+export function useNarrowed(): Narrowed {
+  const { state, key } = useLocation();
+  const [words, onWords] = useState("");
+  const [want, setWant] = useState<Want | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each click on a chip is a way of its own, the same chip's too.
+  useEffect(() => {
+    const given = Want.safeParse((state as { want?: unknown } | null)?.want).data ?? null;
+    setWant(given);
+    if (given) onWords(peopleWanted(given)?.words ?? "");
+  }, [key]);
+  const asked = want && peopleWanted(want);
+  const holds = asked && (asked.days !== null || asked.who !== "");
+  return {
+    words,
+    onWords,
+    days: asked?.days ?? null,
+    who: asked?.who ?? "",
+    want: want && holds ? wantWords({ ...want, words: "" }) : null,
+    onShowAll: () => {
+      setWant(null);
+      onWords("");
+    },
+  };
+}

@@ -1,0 +1,61 @@
+import { useNavigate } from "react-router";
+import { type Want, type Wanted, wantWords } from "../../core/triage/intake.ts";
+import { findsWanted } from "../../core/triage/want-questions.ts";
+import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { useWantCounts } from "../session/use-want-counts.ts";
+import { count } from "../shared/words.ts";
+
+/** Where a want that is no files' is shown. */
+const ROOMS: Partial<Record<Wanted, string>> = { contacts: "contacts", calls: "calls", calendar: "calendar" };
+
+/** What the customer asks for, with how much of it was found; a click shows it. */
+export function WantChips() {
+  const job = useJob();
+  const session = useSession();
+  const navigate = useNavigate();
+  const wants = job.intake.wants;
+  const counts = useWantCounts(wants);
+  const query = useSessionState((state) => state.query);
+  if (wants.length === 0) return null;
+  const show = async (want: Want, isOfFiles: boolean) => {
+    const asked = findsWanted(want);
+    if (asked && isOfFiles) {
+      const { sort, group } = query;
+      await session.ask({ ...asked, sort, group });
+      await navigate(`/ticket/${job.id}/finds`);
+    } else await navigate(`/ticket/${job.id}/finds/${ROOMS[want.kind] ?? "conversations"}`, { state: { want } });
+  };
+  return (
+    <>
+      <span className="text-sm text-second" aria-hidden="true">
+        wants
+      </span>
+      <ul className="-ml-2 flex min-w-0 flex-1 items-center gap-2 overflow-hidden p-1" aria-label="wants">
+        {wants.map((want, index) => {
+          const found = counts?.[index];
+          const all = found ? found.files + found.people : null;
+          // What asks for both is shown where there is more of it.
+          const isOfFiles = findsWanted(want) !== null && (!found || found.files >= found.people);
+          return (
+            // biome-ignore lint/suspicious/noArrayIndexKey: wants have no identity of their own.
+            <li key={index} className="min-w-0">
+              <button
+                type="button"
+                title={`Show what answers: ${wantWords(want)}`}
+                className="flex h-8 w-full min-w-0 cursor-pointer items-center gap-2 rounded-l-lg rounded-r-full border border-line bg-base-200 px-3 text-sm font-semibold whitespace-nowrap hover:border-ink"
+                onClick={() => void show(want, isOfFiles)}
+              >
+                <span
+                  className={`size-2 shrink-0 rounded-full border border-line-strong ${all ? "bg-accent" : "bg-base-100"}`}
+                  aria-hidden="true"
+                />
+                <span className="truncate">{wantWords(want)}</span>
+                {all !== null && <span className="font-mono font-normal">· {count(all)}</span>}
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+    </>
+  );
+}
