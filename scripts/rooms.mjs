@@ -36,6 +36,7 @@ const MAY = {
     "core/stores",
   ],
   "core/triage": [],
+  "core/wants": ["core/finds", "core/triage"],
   "core/phones": ["core/bytes", "core/finds", "core/triage", "core/work"],
   "core/handover": ["core/bytes", "core/finds", "core/filetypes", "core/archives", "core/stores"],
   // The terminal starts practice phones too.

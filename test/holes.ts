@@ -41,6 +41,7 @@ const STORES = ["core/stores/stores.test.ts"];
 const PROPOSED = ["core/stores/mapping/propose.test.ts"];
 const STEPS = ["core/stores/mapping/steps.test.ts"];
 const PEOPLE = ["core/stores/people-index.test.ts"];
+const MEANING = ["core/stores/mapping/meaning.test.ts"];
 const GIVEN = ["core/handover/people/people.test.ts"];
 const BOOKED = ["web/worker/scan/people-book.test.ts"];
 
@@ -821,5 +822,54 @@ export const HOLES: readonly Hole[] = [
     from: 'if (status === "done")\n      await people',
     to: 'if (status === "paused")\n      await people',
     tests: BOOKED,
+  },
+  {
+    name: "what a column was said to be another one may be all the same",
+    file: "core/stores/mapping/by-hand.ts",
+    from: "return said === null ? !this.#fixed.has(role) : said === role;",
+    to: "return said !== 'none';",
+    tests: MEANING,
+  },
+  {
+    name: "one app's meaning is used for another's database",
+    file: "core/stores/mapping/read-mapped.ts",
+    from: "app !== null && owner !== null && app !== owner",
+    to: "false",
+    tests: MEANING,
+  },
+  {
+    name: "what was said to be no messenger is read as one",
+    file: "core/stores/read-stores.ts",
+    from: "refused.has(fingerprintOf(gathered))",
+    to: "false",
+    tests: MEANING,
+  },
+  {
+    name: "a meaning is written into a medium that another tab works on",
+    file: "web/worker/reading/keep-meaning.ts",
+    from: 'if (!ownership || !row || row.scan.status !== "done") return false;',
+    to: "if (!row) return false;",
+    tests: ["web/worker/reading/meaning.test.ts"],
+  },
+  {
+    name: "days that were asked for end nowhere",
+    file: "core/stores/people-index.ts",
+    from: "if (!(day >= days.from && day <= days.to)) return false;",
+    to: "if (!(day >= days.from)) return false;",
+    tests: PEOPLE,
+  },
+  {
+    name: "a number that is written in another way is another person's",
+    file: "core/stores/people-index.ts",
+    from: "isIn(number) || (isNumber && ",
+    to: "(isNumber && ",
+    tests: PEOPLE,
+  },
+  {
+    name: "days of a want without a year are yet to come",
+    file: "core/triage/spoken-wants.ts",
+    from: "> today ? today.getUTCFullYear() - 1 :",
+    to: "> today ? today.getUTCFullYear() :",
+    tests: ["core/triage/triage.test.ts"],
   },
 ];

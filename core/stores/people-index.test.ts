@@ -107,6 +107,7 @@ test("of some days: the first and the last are of them, what has no day is of no
   expect(count(second, second, "message", "chat", "call")).toBe(5);
   expect(count(second + 1, ninth, "message", "chat", "call")).toBe(0);
   expect(count(second + 1, ninth, "event")).toBe(1);
+  expect(count(second, ninth - 1, "event")).toBe(0);
   expect(count(second, ninth, "contact")).toBe(0);
   expect(index.hits("1:t1", "", { from: second, to: second })).toEqual([0, 1, 2]);
   expect(index.hits("1:t1", "dry", { from: second + 1, to: ninth })).toEqual([]);

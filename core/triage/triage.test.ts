@@ -4,7 +4,6 @@ import { type Facts, likelyEncryption, unknownFacts } from "./facts.ts";
 import { forecast } from "./forecast.ts";
 import { blankIntake, Intake, mayBeOpened, openAnswers, type Wanted, wantWords } from "./intake.ts";
 import { wantsFromText } from "./spoken-wants.ts";
-import { findsWanted, peopleWanted } from "./want-questions.ts";
 import { mayBegin, warnings } from "./warnings.ts";
 
 const intake = (own: Partial<Intake> = {}): Intake => ({ ...blankIntake(), ...own });
@@ -252,17 +251,6 @@ test("wants that were said in a line are taken apart: kinds, days, with whom; wh
     ["any kind", null, null, "", "photosphere"],
     ["any kind", null, null, "", "May"],
   ]);
-});
-
-test("a want is a question to the finds, to people's data, or to both", () => {
-  const [photos, poster, calls] = wantsFromText("photos 2–9 May 2026, the Lantern poster, calls with Ana");
-  expect(findsWanted(photos)).toMatchObject({ kinds: ["photo"], days: { from: 20_575, to: 20_582 }, words: "" });
-  expect(peopleWanted(photos)).toBeNull();
-  expect(findsWanted(poster)).toMatchObject({ words: "Lantern poster", days: null });
-  expect(peopleWanted(poster)).toMatchObject({ words: "Lantern poster", who: "" });
-  expect(findsWanted(calls)).toBeNull();
-  expect(peopleWanted(calls)).toEqual({ kinds: ["call"], days: null, who: "Ana", words: "" });
-  expect(findsWanted({ ...poster, words: "the" })).toMatchObject({ words: "the" });
 });
 
 test("an intake asks on only for what changes the forecast", () => {

@@ -43,7 +43,7 @@ test("a job kept by version 1 is opened with its wants as an intake, its storage
   old.close();
   const { loadJob, loadMedia, database } = await import("./database.ts");
   const { wants: _, source, scan: __, ...kept } = OLD_JOB;
-  const want = (words: string) => ({ kind: "any kind", from: null, to: null, words });
+  const want = (words: string) => ({ kind: "any kind", from: null, to: null, who: "", words });
   const [medium] = await loadMedia(id);
   expect(medium).toMatchObject({ kind: "image", name: "card.img", source, scan: { status: "new" } });
   expect(await loadJob(id)).toEqual({

@@ -1,14 +1,21 @@
 import type { Transaction } from "dexie";
 import { unknownFacts } from "../../core/triage/facts.ts";
-import { blankIntake } from "../../core/triage/intake.ts";
-import { wantsFromText } from "../../core/triage/spoken-wants.ts";
+import { blankIntake, type Want } from "../../core/triage/intake.ts";
 import { newScan } from "./kept-scan.ts";
 
 /** Steps from one version of a kept job to the next. Each works on the job in place, as Dexie's `modify` hands it over. */
 
+/** What was wanted stays as it was said: an upgrade does the same on any day. */
+const wordsWanted = (text: string): Want[] =>
+  text
+    .split(/[,;\n]/)
+    .map((words) => words.trim())
+    .filter(Boolean)
+    .map((words) => ({ kind: "any kind", from: null, to: null, who: "", words }));
+
 /** Version 1 kept the wants as a line of text, and knew nothing else of the first talk. */
 export function intakeFromWants(job: Record<string, unknown>): void {
-  job.intake = { ...blankIntake(), wants: wantsFromText(typeof job.wants === "string" ? job.wants : "") };
+  job.intake = { ...blankIntake(), wants: wordsWanted(typeof job.wants === "string" ? job.wants : "") };
   job.facts = unknownFacts();
   delete job.wants;
 }

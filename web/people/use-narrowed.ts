@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
 import { Want, wantWords } from "../../core/triage/intake.ts";
-import { peopleWanted } from "../../core/triage/want-questions.ts";
+import { peopleWanted } from "../../core/wants/questions.ts";
 
 /** What a room of people's data is narrowed to: words that are typed, and a want whose chip was clicked. */
 export interface Narrowed {

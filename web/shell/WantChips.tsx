@@ -1,6 +1,6 @@
 import { useNavigate } from "react-router";
 import { type Want, type Wanted, wantWords } from "../../core/triage/intake.ts";
-import { findsWanted } from "../../core/triage/want-questions.ts";
+import { findsWanted } from "../../core/wants/questions.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import { useWantCounts } from "../session/use-want-counts.ts";
 import { count } from "../shared/words.ts";

@@ -1,8 +1,12 @@
+import initSqlJs from "sql.js";
 import { expect, test } from "vitest";
 import { messenger } from "../../../test/messengers.ts";
 import { gatheredOf, rightOf } from "../../../test/read-messenger.ts";
 import type { MessageValues } from "../../finds/record.ts";
+import { Gathered } from "../gathered.ts";
+import { readStores } from "../read-stores.ts";
 import { type ByHand, NOTHING_SAID, type Role } from "./by-hand.ts";
+import { fingerprintOf, packageOf } from "./fingerprint.ts";
 import { MappingSchema } from "./mapping.ts";
 import { MeaningReader } from "./meaning.ts";
 
@@ -100,4 +104,35 @@ test("a messenger that is read wrongly is put right by hand", async () => {
   // Sender and recipient were taken for each other.
   const right = own.read({ ...NOTHING_SAID, roles: { [sender.key]: "conversation", [talk.key]: "sender" } });
   expect(rightOf(wrong.said, right.entries).live).toBeGreaterThan(0.99);
+});
+
+test("a meaning that was kept for an app is that app's, and its second copy's under another name is not; carved without a path it fits by its tables", async () => {
+  const gathered = await gatheredOf(made.bytes);
+  const at = (path: string | null): Gathered => {
+    const one = new Gathered("e0", path);
+    for (const { rows } of gathered.tables) one.take(rows.map(({ row }) => row));
+    return one;
+  };
+  const mapping = proposed.meaning.mapping;
+  if (!mapping) throw new Error("nothing was proposed");
+  const mappings = [{ ...mapping, name: "kept", app: "net.lantern.talk" }];
+  const storeAt = (path: string | null) => readStores(at(path), { mappings }).mapping?.name;
+  expect(storeAt("/data/data/net.lantern.talk/databases/a.db")).toBe("kept");
+  expect(storeAt("/data/user/10/net.lantern.talk/databases/a.db")).toBe("kept");
+  expect(storeAt("apps/net.lantern.talk/db/a.db")).toBe("kept");
+  expect(storeAt("/data/data/net.lantern.talk.work/databases/a.db")).not.toBe("kept");
+  expect(storeAt("/store.db")).toBe("kept");
+  expect(storeAt(null)).toBe("kept");
+  // Whatever was written in it, it is the same app's database; and one that was refused is read as nothing, though it is surely a messenger.
+  const refused = new Set([fingerprintOf(gathered)]);
+  const SQL = await initSqlJs();
+  const changed = new SQL.Database(made.bytes);
+  changed.run(`DELETE FROM ${proposed.meaning.table} WHERE rowid % 3 = 0`);
+  const other = await gatheredOf(changed.export());
+  changed.close();
+  expect(fingerprintOf(other)).toBe(fingerprintOf(gathered));
+  expect(readStores(other, { mappings: [], refused }).entries).toEqual([]);
+  expect(readStores(other, { mappings: [] }).entries.length).toBeGreaterThan(0);
+  expect(packageOf("/sdcard/Android/data/org.fox.chat/files/x.db")).toBe("org.fox.chat");
+  expect(packageOf("/data/system/users.db")).toBeNull();
 });

@@ -6,7 +6,7 @@ import type { Answer, Query } from "../../../core/finds/find-query.ts";
 import type { FolderCount } from "../../../core/finds/folder-table.ts";
 import { DatabaseFinds } from "../../../core/scan/database-finds.ts";
 import type { Want } from "../../../core/triage/intake.ts";
-import { findsWanted, peopleWanted } from "../../../core/triage/want-questions.ts";
+import { findsWanted, peopleWanted } from "../../../core/wants/questions.ts";
 import { Turns } from "../../../core/work/turns.ts";
 import { database, loadMedia } from "../../kept/database.ts";
 import { Line, type Notice } from "../../kept/news.ts";

@@ -8,7 +8,7 @@ import {
   type TalkQuery,
   type TalkView,
 } from "../../../core/stores/people-index.ts";
-import type { PeopleWant } from "../../../core/triage/want-questions.ts";
+import type { PeopleWant } from "../../../core/wants/questions.ts";
 import { database } from "../../kept/database.ts";
 import { type KeptEntry, KeptPeople } from "../../kept/kept-people.ts";
 

@@ -1,7 +1,7 @@
 import type { KINDS } from "../finds/find.ts";
 import { EVERYTHING, type Query } from "../finds/find-query.ts";
 import type { RecordKind } from "../finds/record.ts";
-import type { Want, Wanted } from "./intake.ts";
+import type { Want, Wanted } from "../triage/intake.ts";
 
 type FileKind = (typeof KINDS)[number];
 
