@@ -1,7 +1,10 @@
-import { readFileSync } from "node:fs";
+import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
+import { dirname, join } from "node:path";
 import { gunzipSync } from "node:zlib";
 import AxeBuilder from "@axe-core/playwright";
 import ICAL from "ical.js";
+import { messenger } from "../test/messengers.ts";
+import { jpegOf } from "../test/pictures.ts";
 import { expect, test } from "./bench.ts";
 
 const practiceBackup = () => gunzipSync(readFileSync("demo/theatre-phone.ab.gz"));
@@ -88,6 +91,47 @@ test("contacts and calls: chosen with the keyboard, given as cards that a librar
   }
   const table = [...given].find(([path]) => path.endsWith("calls.csv"))?.[1].toString() ?? "";
   expect(table.trim().split("\r\n")).toHaveLength(39);
+});
+
+test("a picture that a message names is shown in it, and opens large; what is not on the storage says so", async ({ bench }) => {
+  const { page } = bench;
+  // A messenger with its files beside it, of which only some are there.
+  const made = messenger(7);
+  const folder = join(bench.folder, "phone");
+  const named = [...new Set(made.said.flatMap(({ file }) => (file?.endsWith(".jpg") ? [file] : [])))];
+  for (const [number, path] of named.entries()) {
+    if (number % 2 === 1) continue;
+    const place = join(folder, "data/data/net.odd.talk/files", path);
+    mkdirSync(dirname(place), { recursive: true });
+    writeFileSync(place, jpegOf(300, 200, number + 1));
+  }
+  mkdirSync(join(folder, "data/data/net.odd.talk/databases"), { recursive: true });
+  writeFileSync(join(folder, "data/data/net.odd.talk/databases/store.db"), made.bytes);
+  await bench.open();
+  await bench.drop(folder);
+  await expect(page).toHaveURL(/\/ticket\/\d+\/scan/);
+  await bench.scan();
+  await bench.goTo("Finds");
+  await page.getByRole("link", { name: /^conversations/ }).click();
+  const sent = (isThere: boolean) =>
+    made.said.find(({ file, erased, text }) => file && !erased && text.length > 15 && named.indexOf(file) % 2 === (isThere ? 0 : 1));
+  const lookFor = async (text = "") => {
+    await page.keyboard.press("/");
+    await page.getByPlaceholder("Names, numbers and words").fill(text);
+    const hit = page.getByRole("listbox", { name: "Messages" }).getByRole("option").filter({ hasText: text });
+    await expect(hit.first()).toBeVisible();
+    return hit.first();
+  };
+  const shown = await lookFor(sent(true)?.text);
+  const picture = shown.getByRole("button", { name: /^Look at/ });
+  await expect(picture.locator("img")).toBeVisible();
+  await picture.click();
+  const dialog = page.getByRole("dialog");
+  await expect(dialog).toBeVisible();
+  await expect(dialog).toContainText("300 × 200");
+  await page.keyboard.press("Escape");
+  await expect(dialog).toBeHidden();
+  await expect(await lookFor(sent(false)?.text)).toContainText("not found");
 });
 
 test("wants count what answers them as it comes; a click shows it, by file or by message, and taken off again everything is there", async ({

@@ -32,6 +32,9 @@ export class FindIndex {
   readonly #words: string[] = [];
   readonly #matches = new WordMatches(this.#words);
   readonly #names: string[] = [];
+  /** Rows by what they are called, of as many as were looked at for that. */
+  readonly #called = new Map<string, number[]>();
+  #calledUpTo = 0;
   readonly #keys: string[] = [];
   readonly #rows = new Map<string, number>();
   readonly #orders = new FindOrders<Query["sort"]>((sort) => comparing(sort, this.#columns, this.#names));
@@ -69,6 +72,21 @@ export class FindIndex {
     for (const one of this.#groups[group])
       if (this.#columns.gone[one] === 0 && this.#columns.group[one] === group) keys.push(this.#keys[one]);
     return keys;
+  }
+
+  /** Rows of finds that are called so, in any case. */
+  named(name: string): readonly number[] {
+    if (this.#calledUpTo !== this.#names.length) {
+      // Finds that were told anew keep their row, and nearly always their name: who asks looks at what they are called now.
+      for (let row = this.#calledUpTo; row < this.#names.length; row++) {
+        const rows = this.#called.get(this.#names[row]);
+        if (rows) rows.push(row);
+        else this.#called.set(this.#names[row], [row]);
+      }
+      this.#calledUpTo = this.#names.length;
+    }
+    const wanted = name.toLowerCase();
+    return wanted === NAMELESS ? [] : (this.#called.get(wanted) ?? []).filter((row) => this.#columns.gone[row] === 0);
   }
 
   sizeOf(row: number): number {

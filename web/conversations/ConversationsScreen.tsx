@@ -1,10 +1,13 @@
 import { useState } from "react";
+import { Inspector } from "../finds/Inspector.tsx";
 import { Tray } from "../finds/Tray.tsx";
 import { PeopleBar } from "../people/PeopleBar.tsx";
 import { useNarrowed } from "../people/use-narrowed.ts";
 import { usePeople } from "../people/use-people.ts";
 import { useSession } from "../session/use-session.ts";
+import { Viewer } from "../viewer/Viewer.tsx";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 import { MayBeMessages } from "./MayBeMessages.tsx";
 import { MessageFacts } from "./MessageFacts.tsx";
 import { TalkList } from "./TalkList.tsx";
@@ -22,6 +25,11 @@ export function ConversationsScreen() {
   const talks = all?.filter(({ erased }) => !withErased || erased > 0) ?? null;
   const talk = talks?.find(({ key }) => key === chosen) ?? talks?.[0] ?? null;
   const erased = all?.filter((one) => one.erased > 0).length ?? 0;
+  const [opened, setOpened] = useState<Found | null>(null);
+  const open = (find: Found) => {
+    session.store.setState({ selected: find });
+    setOpened(find);
+  };
   const keys = async () => (await session.desks.people).keysOf(talk?.key ?? "");
   return (
     <main className="flex min-h-0 flex-1 flex-col">
@@ -47,11 +55,22 @@ export function ConversationsScreen() {
                 setMessage(null);
               }}
             />
-            {talk && <Thread key={talk.key} talk={talk} words={words} days={days} selected={message?.key ?? null} onSelect={setMessage} />}
+            {talk && (
+              <Thread
+                key={talk.key}
+                talk={talk}
+                words={words}
+                days={days}
+                selected={message?.key ?? null}
+                onSelect={setMessage}
+                onOpen={open}
+              />
+            )}
             {talk && <MessageFacts talk={talk} message={message} onAll={() => void keys().then((some) => session.choose(some, true))} />}
           </div>
         )}
       </div>
+      {opened && <Viewer find={opened} facts={<Inspector find={opened} />} onClose={() => setOpened(null)} />}
       <Tray all={{ count: talk?.messages ?? 0, keys }} />
     </main>
   );

@@ -1,9 +1,10 @@
-import { Paperclip } from "lucide-react";
 import type { MessageValues } from "../../core/finds/record.ts";
 import { Marked } from "../people/Marked.tsx";
 import { clockWords } from "../people/people-words.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import type { Found } from "../worker/finds/protocol.ts";
+import { Attachment } from "./Attachment.tsx";
 
 interface Props {
   readonly message: PersonEntry;
@@ -12,14 +13,17 @@ interface Props {
   readonly isSelected: boolean;
   readonly isChosen: boolean;
   readonly onSelect: () => void;
+  /** A file of it is looked at. */
+  readonly onOpen: (find: Found) => void;
 }
 
 /** Longer texts are cut where they stand in the conversation; beside it they are whole. */
 const MOST = 2000;
-const fileName = (path: string | undefined) => path?.split(/[/\\]/).at(-1);
+/** Files of one message that are shown. */
+const MOST_FILES = 20;
 
 /** One message: on the left what came, on the right what went. */
-export function Message({ message, isGroup, words, isSelected, isChosen, onSelect }: Props) {
+export function Message({ message, isGroup, words, isSelected, isChosen, onSelect, onOpen }: Props) {
   const { text = "", direction, at, person, address, attachments = [], before = [], draft, edited } = message.values as MessageValues;
   const isErased = message.state === "erased" || message.state === "unclear";
   if (direction === "system")
@@ -55,13 +59,11 @@ export function Message({ message, isGroup, words, isSelected, isChosen, onSelec
             {text.length > MOST ? "…" : ""}
           </p>
         )}
-        {attachments.map(({ name, path, type }, index) => (
+        {attachments.slice(0, MOST_FILES).map((attachment, index) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: attachments have no names that are their own, and do not change.
-          <p key={index} className="flex items-center gap-1.5 text-sm [overflow-wrap:anywhere]">
-            <Paperclip className="size-3.5 shrink-0" aria-hidden="true" />
-            {name ?? fileName(path) ?? type ?? "a file"}
-          </p>
+          <Attachment key={index} medium={message.medium} attachment={attachment} onOpen={onOpen} />
         ))}
+        {attachments.length > MOST_FILES && <p className="text-sm text-second">and {attachments.length - MOST_FILES} more files</p>}
         {!text && attachments.length === 0 && <p className="text-second italic">nothing written</p>}
         <p className="mt-0.5 flex flex-wrap items-center gap-x-1.5 text-[13px] text-second">
           {message.state !== "present" && <StateWord state={message.state} />}

@@ -7,6 +7,7 @@ import { useEntries, usePeople } from "../people/use-people.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { count } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 import { Message } from "./Message.tsx";
 
 interface Props {
@@ -16,12 +17,13 @@ interface Props {
   readonly days: { readonly from: number; readonly to: number } | null;
   readonly selected: string | null;
   readonly onSelect: (message: PersonEntry | null) => void;
+  readonly onOpen: (find: Found) => void;
 }
 
 const GUESS = 64;
 
 /** A conversation, both sides in order; erased messages in their place. */
-export function Thread({ talk, words, days, selected, onSelect }: Props) {
+export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props) {
   const session = useSession();
   const tray = useSessionState((state) => state.tray);
   const frame = useRef<HTMLDivElement>(null);
@@ -31,16 +33,21 @@ export function Thread({ talk, words, days, selected, onSelect }: Props) {
   const messages = useEntries((desk, first, end) => desk.messages(talk.key, first, end), Math.max(0, from - 1), to, talk.key);
   const hits = usePeople((desk) => desk.hits(talk.key, words, days), `${talk.key} ${words} ${JSON.stringify(days)}`) ?? [];
   const [hit, setHit] = useState(0);
+  const wentTo = useRef(false);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a conversation opens at its end, where it was left off.
   useEffect(() => {
     if (talk.messages === 0) return;
-    const last = () => list.scrollToIndex(talk.messages - 1, { align: "end" });
+    // Where something is looked for it stays at what was found.
+    const last = () => {
+      if (!wentTo.current) list.scrollToIndex(talk.messages - 1, { align: "end" });
+    };
     last();
     // How high messages are shows when they are there: until then the end moves.
     const again = [120, 400].map((delay) => setTimeout(last, delay));
     return () => again.forEach(clearTimeout);
   }, [talk.key]);
   const goTo = (place: number) => {
+    wentTo.current = true;
     setHit(place);
     const index = hits[place];
     if (index !== undefined) list.scrollToIndex(index, { align: "center" });
@@ -117,6 +124,7 @@ export function Thread({ talk, words, days, selected, onSelect }: Props) {
                     isSelected={message.key === selected}
                     isChosen={tray.has(message.key)}
                     onSelect={() => onSelect(message)}
+                    onOpen={onOpen}
                   />
                 )}
               </div>

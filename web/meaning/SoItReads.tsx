@@ -66,7 +66,7 @@ export function SoItReads({ answer }: { answer: MeaningAnswer }) {
                   {dayOf(message) ? dayWords(dayOf(message)) : "without a date"}
                 </p>
               )}
-              <Message message={message} isGroup words="" isSelected={false} isChosen={false} onSelect={() => {}} />
+              <Message message={message} isGroup words="" isSelected={false} isChosen={false} onSelect={() => {}} onOpen={() => {}} />
             </div>
           ))}
         </div>

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { calledBy, meantBy } from "../../../core/finds/attached.ts";
 import { Find } from "../../../core/finds/find.ts";
 import { FindIndex } from "../../../core/finds/find-index.ts";
 import { findKey, partsOfKey } from "../../../core/finds/find-key.ts";
@@ -18,6 +19,8 @@ const IN_MEMORY = 60;
 /** Finds that are taken in at a time while a scan goes on: nobody who asks waits for more. */
 const AT_A_TIME = 100;
 /** Milliseconds between two changes that are told: a scan keeps every second, several scans more often. */
+/** Of finds of one name so many are looked at for the one that is meant. */
+const MOST_OF_ONE_NAME = 50;
 const TELL_EVERY = 120;
 
 const Finds = z.array(Find);
@@ -215,6 +218,16 @@ export class IndexDesk {
   /** What of people's data is among keys. */
   peopleOf(keys: readonly string[]): Promise<ChosenPeople> {
     return this.people.chosen(keys);
+  }
+
+  /** The files that messages of a medium name by these paths; null: none of the storage is it. */
+  async attached(medium: number, paths: readonly string[]): Promise<(Found | null)[]> {
+    const found: (Found | null)[] = [];
+    for (const path of paths) {
+      const alike = await this.#all(this.#index.named(calledBy(path)).slice(0, MOST_OF_ONE_NAME));
+      found.push(meantBy(path, medium, alike));
+    }
+    return found;
   }
 
   /** A database's own log and journal, among the finds of its medium. */
