@@ -46,7 +46,7 @@ export function SoItReads({ answer }: { answer: MeaningAnswer }) {
           >
             {talks.slice(0, 500).map((one) => (
               <option key={one.id} value={one.id}>
-                {one.title.slice(0, MOST_LETTERS)} · {count(one.messages)}
+                {`\u2068${one.title.slice(0, MOST_LETTERS)}\u2069`} · {count(one.messages)}
                 {one.erased > 0 ? `, ${count(one.erased)} erased` : ""}
               </option>
             ))}
