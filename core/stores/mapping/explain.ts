@@ -89,9 +89,13 @@ function rolesIn(mapping: Mapping): ReadonlyMap<string, Role> {
   else put("sender", conversation.sender);
   if (conversation.by === "pair") put("conversation", conversation.recipient);
   put("sender", sender.key, ...sender.address, ...sender.name);
-  if (direction.by === "value") put("direction", direction.from);
+  if (direction.by === "value") put("direction", withoutBit(direction.from));
   return roles;
 }
+
+/** The column that a bit is of: on the screen it is one column. */
+const withoutBit = (value: MappedValue): MappedValue =>
+  "col" in value && value.as ? { col: value.col, as: value.as.filter((step) => typeof step === "string" || !("bit" in step)) } : value;
 
 const nameOf = ({ column: { name, steps } }: Profile): string => {
   const where = steps.flatMap((step) => {

@@ -6,9 +6,11 @@ import type { MessageValues } from "../../finds/record.ts";
 import { Gathered } from "../gathered.ts";
 import { readStores } from "../read-stores.ts";
 import { type ByHand, NOTHING_SAID, type Role } from "./by-hand.ts";
+import { columnsOf } from "./explain.ts";
 import { fingerprintOf, packageOf } from "./fingerprint.ts";
 import { MappingSchema } from "./mapping.ts";
 import { MeaningReader } from "./meaning.ts";
+import { surveyOf } from "./survey.ts";
 
 /** A messenger of few conversations whose flag nothing explains: what went out looks as what came in. */
 const made = messenger(77, {
@@ -48,6 +50,16 @@ test("a proposal says of each column one of its values, what it is taken for, an
   expect(holds).toMatchObject({ withTime: 1, withSide: 1 });
   expect(holds?.rising).toBeGreaterThan(0.95);
   expect(holds?.erased).toBe(entries.filter(({ kind, state }) => kind === "chat" && state === "erased").length);
+});
+
+test("a side that is a bit among others is told of the column that it is in", async () => {
+  const messages = surveyOf(await gatheredOf(made.bytes)).find(({ name }) => name === proposed.meaning.table);
+  const { mapping } = proposed.meaning;
+  const flag = columnOf("direction");
+  if (!messages || !mapping || !flag) throw new Error("nothing was proposed");
+  const from = { col: `m.${flag.key}`, as: [{ bit: 3 }] };
+  const columns = columnsOf(messages, { ...mapping, direction: { by: "value", from, in: [0], out: [1] } });
+  expect(columns.filter(({ role }) => role === "direction").map(({ key }) => key)).toEqual([flag.key]);
 });
 
 test("sides that are turned by hand are turned in every message, erased ones too, and all else stays", () => {

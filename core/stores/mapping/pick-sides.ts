@@ -47,7 +47,7 @@ export function pickSides(
   const least = said.isAny ? -1 : LEAST_SCORE;
   let best: PickedSides | null = null;
   const consider = (one: PickedSides | null) => {
-    if (one && one.score > Math.max(least, best?.score ?? least)) best = one;
+    if (one && one.score > (best?.score ?? least)) best = one;
   };
   if (said.isFixed("direction")) {
     for (const flag of candidates.flags)

@@ -36,7 +36,6 @@ export async function keepMeaning(job: number, found: Found, desk: MeaningDesk, 
     });
     if (!isRead) return { ok: true, read: null };
     tellAll({ type: "kept", job, medium, packs: [], firstPack: 0, people: null });
-    tellAll({ type: "media", job });
     return { ok: true, read: packs.reduce((sum, { entries: some }) => sum + some.filter(({ kind }) => kind === "chat").length, 0) };
   } catch (cause) {
     if (lacksRoom(cause)) return { ok: false, because: NO_ROOM };
