@@ -1,7 +1,9 @@
 import { readFileSync } from "node:fs";
 import { gunzipSync } from "node:zlib";
 import AxeBuilder from "@axe-core/playwright";
+import initSqlJs from "sql.js";
 import { packBackup } from "../demo/pack-backup.ts";
+import { viewedFiles } from "../test/viewing-card.ts";
 import { expect, test } from "./bench.ts";
 
 /** The practice backup: 24 bytes of header, then its archive; the database's bytes begin behind the first entry's header. */
@@ -121,4 +123,52 @@ test("a database by itself, and an address book: both open as tables", async ({ 
   await page.getByRole("listbox", { name: "Finds" }).getByRole("option").first().click();
   await page.getByRole("link", { name: "Open its entries" }).click();
   await expect(page.getByRole("grid", { name: "Rows of contacts" })).toContainText("Ana Dorin");
+});
+
+test("a picture and a film that stand in rows are looked at and played; data that nothing shows offer nothing", async ({ bench }) => {
+  const { page } = bench;
+  const files = viewedFiles();
+  const file = (name: string) => files.get(name) ?? new Uint8Array();
+  const SQL = await initSqlJs();
+  const database = new SQL.Database();
+  database.run("CREATE TABLE keepsakes (_id INTEGER PRIMARY KEY, label TEXT, thing BLOB)");
+  // Larger than what a screen is handed of it, so that it lies on pages of its own.
+  for (const name of ["pic.png", "film.mp4"]) database.run("INSERT INTO keepsakes (label, thing) VALUES (?, ?)", [name, file(name)]);
+  database.run("INSERT INTO keepsakes (label, thing) VALUES ('noise', ?)", [
+    Uint8Array.from({ length: 9000 }, (_, at) => (at * 7919) % 251),
+  ]);
+  await bench.open();
+  await bench.choose(bench.file("keepsakes.db", Buffer.from(database.export())));
+  await bench.scan();
+  await bench.goTo("Finds");
+  await page.getByRole("button", { name: "Show as a list" }).click();
+  await page.getByRole("option", { name: /^keepsakes\.db,/ }).click();
+  await page.getByRole("link", { name: "Open its tables" }).click();
+  const rows = page.getByRole("grid", { name: "Rows of keepsakes" }).getByRole("row");
+  const beside = page.getByRole("complementary", { name: "Row" });
+  const large = page.getByRole("dialog", { name: "thing, large" });
+  // A cell says how many bytes there are, not how many of them a screen was handed.
+  await expect(rows.filter({ hasText: "noise" })).toContainText("9.0 KB of data");
+  await rows.filter({ hasText: "pic.png" }).click();
+  await beside.getByRole("button", { name: "Look at thing" }).click();
+  await expect
+    .poll(() =>
+      large
+        .getByRole("img")
+        .first()
+        .evaluate((image: HTMLImageElement) => image.naturalWidth),
+    )
+    .toBe(64);
+  // It is no find of the ticket: it cannot be put in the tray, and there is nothing before or behind it.
+  await expect(large.getByRole("button", { name: /tray|The next one/ })).toHaveCount(0);
+  const { violations } = await new AxeBuilder({ page }).include("dialog").analyze();
+  expect(violations.filter(({ impact }) => impact === "serious" || impact === "critical")).toEqual([]);
+  await page.keyboard.press("Escape");
+  await rows.filter({ hasText: "film.mp4" }).click();
+  await beside.getByRole("button", { name: "Look at thing" }).click();
+  await expect.poll(() => large.locator("video").evaluate((film: HTMLVideoElement) => film.duration)).toBeGreaterThan(0.8);
+  await page.keyboard.press("Escape");
+  await rows.filter({ hasText: "noise" }).click();
+  await expect(beside).toContainText("9.0 KB of data");
+  await expect(beside.getByRole("button", { name: "Look at thing" })).toHaveCount(0);
 });

@@ -1,5 +1,5 @@
 import AxeBuilder from "@axe-core/playwright";
-import type { Page } from "@playwright/test";
+import type { Locator, Page } from "@playwright/test";
 import { viewedFiles, viewingCard } from "../test/viewing-card.ts";
 import { type Bench, expect, test } from "./bench.ts";
 
@@ -79,6 +79,16 @@ const differenceFrom = (page: Page, png: Uint8Array): Promise<number> =>
       for (let at = 0; at < pixels[0].length; at++) if (at % 4 < 3) sum += Math.abs(pixels[0][at] - pixels[1][at]);
       return sum / (width * height * 3);
     }, Buffer.from(png).toString("base64"));
+
+/** How large a shown picture is, and the colour of its lower right corner. */
+const cornerOf = (picture: Locator): Promise<number[]> =>
+  picture.evaluate(async (image: HTMLImageElement) => {
+    await image.decode();
+    const [width, height] = [image.naturalWidth, image.naturalHeight];
+    const context = new OffscreenCanvas(width, height).getContext("2d");
+    context?.drawImage(image, 0, 0);
+    return [width, height, ...[...(context?.getImageData(width - 1, height - 1, 1, 1).data ?? [])].slice(0, 3)];
+  });
 
 test("pictures of a dozen formats are shown as what they were made of, on the wall and large", async ({ bench }) => {
   const { page } = bench;
@@ -195,12 +205,22 @@ test("documents are read: pages, lines, tables; and what is hostile in them does
   await look(bench, "stage.json");
   await expect(viewer(page)).toContainText('"lamps": 40');
   await close(page);
-  for (const [name, words] of [
+  for (const [name, words, pictures = 0] of [
     ["part.docx", "Ilse plays the lantern."],
     ["wagon.eml", "Subject: The key"],
-  ]) {
+    ["diary.docx", "Stage diary, act three", 1],
+    ["diary.doc", "Stage diary, act three", 1],
+    ["fees.xls", "Person 0"],
+    ["slides.ppt", "wet since Monday", 1],
+  ] as const) {
     await look(bench, name);
     await expect(viewer(page).getByRole("region", { name: `Text of ${name}` })).toContainText(words);
+    // The picture that stands in it: 64 × 48, red growing to the right and green downwards.
+    const drawn = viewer(page)
+      .getByRole("region", { name: `Pictures in ${name}` })
+      .getByRole("img");
+    await expect(drawn, name).toHaveCount(pictures);
+    if (pictures) expect(await cornerOf(drawn), name).toEqual([64, 48, 63 * 4, 47 * 5, 120]);
     await close(page);
     await expect(bench.finds.first()).toContainText(words);
   }

@@ -52,7 +52,7 @@ const MAY = {
   "web/worker/finds": ["core", "web/kept", "web/worker/clock", "web/worker/storage"],
   "web/worker/scan": ["core", "web/kept", "web/worker/clock", "web/worker/storage"],
   // What decodes what people give: it is handed bytes, and knows of nothing else.
-  "web/worker/looking": ["core/work"],
+  "web/worker/looking": ["core/work", "core/bytes", "core/filetypes"],
   "web/worker/reading": [
     "core",
     "web/kept",

@@ -70,7 +70,7 @@ export function ConversationsScreen() {
           </div>
         )}
       </div>
-      {opened && <Viewer find={opened} facts={<Inspector find={opened} />} onClose={() => setOpened(null)} />}
+      {opened && <Viewer find={opened} isAlone facts={<Inspector find={opened} />} onClose={() => setOpened(null)} />}
       <Tray all={{ count: talk?.messages ?? 0, keys }} />
     </main>
   );

@@ -8,12 +8,12 @@ import { useMedia, useSession, useSessionState } from "../session/use-session.ts
 import { StateAndCondition } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
 import { bytes, count, duration, hex, moment, nameOf, plural } from "../shared/words.ts";
-import { type Found, WRITTEN } from "../worker/finds/protocol.ts";
+import { type Found, isOfTicket } from "../worker/finds/protocol.ts";
 
 /** What is known of one find, and why. `onOpen`: opens it large; without it it is so already. */
 export function Inspector({ find, onOpen }: { find: Found | null; onOpen?: () => void }) {
   const session = useSession();
-  const isWritten = find?.medium === WRITTEN;
+  const isWritten = find !== null && !isOfTicket(find);
   const chosen = useSessionState((state) => find !== null && state.tray.has(find.key));
   return (
     <aside className="panel mb-3 flex w-76 shrink-0 flex-col overflow-hidden" aria-label="Inspector">
@@ -124,7 +124,7 @@ function factsOf(find: Found): [string, string][] {
     ["folder", find.path ? find.path.slice(0, find.path.lastIndexOf("/")) || "/" : "not known"],
     [
       "lies at",
-      find.medium === WRITTEN
+      !isOfTicket(find)
         ? null
         : pieces.length === 0
           ? "nowhere any more"

@@ -6,7 +6,15 @@ import type { FolderCount } from "../../core/finds/folder-table.ts";
 import type { IndexDesk } from "../worker/finds/index-desk.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 import type { Coded } from "../worker/looking/codecs.ts";
-import type { BytesAnswer, EntriesAnswer, MarkupAnswer, PageAnswer, PagesAnswer, TextAnswer } from "../worker/reading/protocol.ts";
+import type {
+  BytesAnswer,
+  EntriesAnswer,
+  InnerAnswer,
+  MarkupAnswer,
+  PageAnswer,
+  PagesAnswer,
+  TextAnswer,
+} from "../worker/reading/protocol.ts";
 import type { WrittenFinds } from "../worker/reading/written.ts";
 import type { Desks } from "./desks.ts";
 import { PreviewQueue } from "./preview-queue.ts";
@@ -143,6 +151,9 @@ export class Looking {
 
   /** The beginning of a text. */
   text = (found: Found): Promise<TextAnswer> => this.#desks.reading.text(found);
+
+  /** The pictures that stand in a document, no side of them longer than `side`. */
+  innerPictures = (found: Found, side: number): Promise<InnerAnswer> => this.#desks.reading.innerPictures(found, side);
 
   /** Numbers of the pages of a document on which all of these words stand. */
   pagesWith = (found: Found, words: string): Promise<PagesAnswer> => this.#desks.reading.pagesWith(found, words);

@@ -1,13 +1,13 @@
 import { useEffect, useRef, useState } from "react";
 import type { Preview } from "../session/looking.ts";
 import { useMedium, useSession } from "../session/use-session.ts";
-import { type Found, WRITTEN } from "../worker/finds/protocol.ts";
+import { type Found, isOfTicket } from "../worker/finds/protocol.ts";
 
 /** What is shown of a find: undefined while it is drawn, null where there is nothing to be shown. */
 export function usePreview(find: Found | null, side: number): Preview | null | undefined {
   const session = useSession();
   const isOpen = useMedium(find?.medium ?? null)?.storage === "open";
-  const open = isOpen || find?.medium === WRITTEN;
+  const open = isOpen || (find !== null && !isOfTicket(find));
   const [preview, setPreview] = useState<Preview | null | undefined>(undefined);
   const key = find?.key;
   const drawable = find !== null && find.condition !== "remnant";

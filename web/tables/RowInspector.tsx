@@ -1,16 +1,24 @@
-import { Microscope } from "lucide-react";
-import { type FoundRecord, type RecordEvidence, type Stored, tableWords } from "../../core/finds/record.ts";
+import { Eye, Microscope } from "lucide-react";
+import { type RecordEvidence, type Stored, tableWords } from "../../core/finds/record.ts";
 import { ConditionCells, StateShape } from "../shared/Marks.tsx";
 import { hex } from "../shared/words.ts";
-import { asMoment, cellWords, PLACE_WORDS } from "./cell-words.ts";
+import type { ShownRow } from "../worker/reading/tables-protocol.ts";
+import { asMoment, cellWords, PLACE_WORDS, shownFormat } from "./cell-words.ts";
 
 const same = (a: Stored | undefined, b: Stored | undefined): boolean => cellWords(a) === cellWords(b);
 
 /** Tables that a row may be of, of which so many are named. */
 const TABLES_NAMED = 12;
 
+interface Props {
+  readonly row: ShownRow | null;
+  readonly onPlace: (place: RecordEvidence) => void;
+  /** The data in this column are to be looked at. */
+  readonly onLook: (column: string) => void;
+}
+
 /** All that is known of one row: its values, how it was before, and where it was read. */
-export function RowInspector({ row, onPlace }: { row: FoundRecord | null; onPlace: (place: RecordEvidence) => void }) {
+export function RowInspector({ row, onPlace, onLook }: Props) {
   return (
     <aside className="panel mb-3 flex w-80 shrink-0 flex-col overflow-hidden" aria-label="Row">
       {row ? (
@@ -50,7 +58,17 @@ export function RowInspector({ row, onPlace }: { row: FoundRecord | null; onPlac
                 <div key={name} className="border-b border-dashed border-line py-1">
                   <dt className="text-[13px] text-second">{name}</dt>
                   <dd className="wrap-anywhere whitespace-pre-wrap">
-                    {cellWords(value)}
+                    {cellWords(value, row.sizes?.[name])}
+                    {shownFormat(value) && (
+                      <button
+                        type="button"
+                        className="button mt-0.5 h-7 text-[13px]"
+                        aria-label={`Look at ${name}`}
+                        onClick={() => onLook(name)}
+                      >
+                        <Eye className="size-3.5" aria-hidden="true" /> Look at it: {shownFormat(value)?.toUpperCase()}
+                      </button>
+                    )}
                     {moment && <span className="block text-[13px] text-second">{moment}, if it is a time</span>}
                   </dd>
                 </div>

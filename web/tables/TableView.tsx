@@ -1,12 +1,19 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import type { FoundRecord } from "../../core/finds/record.ts";
 import { useSession } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { SearchField } from "../shared/SearchField.tsx";
 import { count } from "../shared/words.ts";
-import { cellOf, ROW_STATES, type RowState, type TableAnswer, type TableInfo, type TableQuery } from "../worker/reading/tables-protocol.ts";
+import {
+  cellOf,
+  ROW_STATES,
+  type RowState,
+  type ShownRow,
+  type TableAnswer,
+  type TableInfo,
+  type TableQuery,
+} from "../worker/reading/tables-protocol.ts";
 import { ColumnHead } from "./ColumnHead.tsx";
 import { ColumnMenu } from "./ColumnMenu.tsx";
 import { cellWords } from "./cell-words.ts";
@@ -36,13 +43,13 @@ export function TableView({
   onSelect,
 }: {
   info: TableInfo;
-  selected: FoundRecord | null;
-  onSelect: (row: FoundRecord | null) => void;
+  selected: ShownRow | null;
+  onSelect: (row: ShownRow | null) => void;
 }) {
   const session = useSession();
   const [query, setQuery] = useState<TableQuery>({ table: info.name, states: [], edited: false, words: "", sort: null });
   const [answer, setAnswer] = useState<TableAnswer | null>(null);
-  const [rows, setRows] = useState<ReadonlyMap<number, FoundRecord>>(new Map());
+  const [rows, setRows] = useState<ReadonlyMap<number, ShownRow>>(new Map());
   const scroller = useRef<HTMLDivElement>(null);
   const table = useTableColumns(info);
   const columns = table.getVisibleLeafColumns();
@@ -185,7 +192,7 @@ export function TableView({
                     role="gridcell"
                     tabIndex={-1}
                   >
-                    {row ? cellWords(cellOf(row, nameOfColumn(column))).slice(0, CELL_LETTERS) : ""}
+                    {row ? cellWords(cellOf(row, nameOfColumn(column)), row.sizes?.[nameOfColumn(column)]).slice(0, CELL_LETTERS) : ""}
                   </span>
                 ))}
               </div>

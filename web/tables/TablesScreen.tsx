@@ -4,12 +4,14 @@ import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import { formatNamed } from "../../core/filetypes/table.ts";
 import { partsOfKey } from "../../core/finds/find-key.ts";
-import type { FoundRecord, RecordEvidence } from "../../core/finds/record.ts";
+import type { RecordEvidence } from "../../core/finds/record.ts";
+import { Inspector } from "../finds/Inspector.tsx";
 import { useMedium, useSession } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { count, nameOf, plural } from "../shared/words.ts";
+import { Viewer } from "../viewer/Viewer.tsx";
 import type { Found } from "../worker/finds/protocol.ts";
-import type { TableInfo } from "../worker/reading/tables-protocol.ts";
+import type { ShownRow, TableInfo } from "../worker/reading/tables-protocol.ts";
 import { PageInspector } from "./PageInspector.tsx";
 import { RowInspector } from "./RowInspector.tsx";
 import { TableView } from "./TableView.tsx";
@@ -24,7 +26,9 @@ export function TablesScreen() {
   const [find, setFind] = useState<Found | null>(null);
   const [opening, setOpening] = useState<Opening>({ state: "reading", part: 0 });
   const [table, setTable] = useState<string | null>(null);
-  const [row, setRow] = useState<FoundRecord | null>(null);
+  const [row, setRow] = useState<ShownRow | null>(null);
+  const [looked, setLooked] = useState<Found | null>(null);
+  const [word, setWord] = useState<string | null>(null);
   const [place, setPlace] = useState<RecordEvidence | null>(null);
 
   useEffect(() => void session.desks.index.find(id).then(setFind), [session, id]);
@@ -46,6 +50,16 @@ export function TablesScreen() {
       left = true;
     };
   }, [session, id, storage]);
+
+  const select = (chosen: ShownRow | null) => {
+    setRow(chosen);
+    setWord(null);
+  };
+  async function look(column: string): Promise<void> {
+    const answer = await session.desks.reading.cell(row?.id ?? "", column);
+    if ("find" in answer) setLooked(answer.find);
+    else setWord(answer.word);
+  }
 
   const tables = opening.state === "open" ? opening.tables : [];
   const chosen = tables.find(({ name }) => name === table) ?? null;
@@ -73,7 +87,7 @@ export function TablesScreen() {
           {opening.state === "reading"
             ? `Reading all pages: ${Math.floor(opening.part * 100)} %`
             : opening.state === "open"
-              ? `${plural(tables.length, "table")} · ${count(erased)} erased rows`
+              ? (word ?? `${plural(tables.length, "table")} · ${count(erased)} erased rows`)
               : ""}
         </p>
       </div>
@@ -96,7 +110,7 @@ export function TablesScreen() {
               className={`flex w-full cursor-pointer items-center gap-2 rounded-field px-2.5 py-1.5 text-left ${one.name === table ? "bg-glow font-semibold" : ""}`}
               onClick={() => {
                 setTable(one.name);
-                setRow(null);
+                select(null);
               }}
             >
               <span className="min-w-0 flex-1 truncate">{one.name}</span>
@@ -107,9 +121,12 @@ export function TablesScreen() {
             </button>
           ))}
         </nav>
-        {chosen && <TableView key={`${id} ${chosen.name}`} info={chosen} selected={row} onSelect={setRow} />}
-        {opening.state === "open" && tables.length > 0 && <RowInspector row={row} onPlace={setPlace} />}
+        {chosen && <TableView key={`${id} ${chosen.name}`} info={chosen} selected={row} onSelect={select} />}
+        {opening.state === "open" && tables.length > 0 && (
+          <RowInspector row={row} onPlace={setPlace} onLook={(column) => void look(column)} />
+        )}
       </div>
+      {looked && <Viewer find={looked} isAlone facts={<Inspector find={looked} />} onClose={() => setLooked(null)} />}
       {place && <PageInspector evidence={place} onClose={() => setPlace(null)} />}
     </main>
   );

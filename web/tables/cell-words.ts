@@ -1,11 +1,19 @@
+import { typeOfHead } from "../../core/filetypes/table.ts";
 import type { Stored } from "../../core/finds/record.ts";
 import { bytes } from "../shared/words.ts";
 
-/** A value in a cell: as it is stored, bytes by how many there are. Undefined: not known. */
-export function cellWords(value: Stored | undefined): string {
+/** A value in a cell: as it is stored, data by how many bytes there are: `size` where they were cut. Undefined: not known. */
+export function cellWords(value: Stored | undefined, size?: number): string {
   if (value === undefined) return "?";
   if (value === null) return "";
-  return value instanceof Uint8Array ? `${bytes(value.length)} of data` : String(value);
+  return value instanceof Uint8Array ? `${bytes(size ?? value.length)} of data` : String(value);
+}
+
+/** The format of data by what they begin with, where something here can show it. Null: nothing can. */
+export function shownFormat(value: Stored | undefined): string | null {
+  const type = value instanceof Uint8Array ? typeOfHead(value) : null;
+  const [format] = type?.formats ?? [];
+  return format?.preview && !type?.byChance ? format.name : null;
 }
 
 /** A number that counts milliseconds or seconds since 1970 in this century, as the day that it would be; else null. */

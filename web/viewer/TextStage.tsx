@@ -1,6 +1,7 @@
 import Papa from "papaparse";
 import { bytes, count, nameOf } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
+import { InnerPictures } from "./InnerPictures.tsx";
 import { useAnswer } from "./use-answer.ts";
 import { WordStage } from "./WordStage.tsx";
 
@@ -31,7 +32,13 @@ export function TextStage({ find }: { find: Found }) {
 function PlainText({ find }: { find: Found }) {
   const answer = useAnswer((looking) => looking.text(find), [find.key]);
   if (!answer) return <span className="loading loading-dots m-6" role="status" aria-label="It is being read" />;
-  if ("word" in answer) return <WordStage find={find} word={answer.word} />;
+  if ("word" in answer)
+    return (
+      <div className="size-full overflow-auto bg-base-100">
+        <WordStage find={find} word={answer.word} />
+        <InnerPictures find={find} />
+      </div>
+    );
   return (
     <div className="flex size-full flex-col bg-base-100">
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls */}
@@ -43,6 +50,7 @@ function PlainText({ find }: { find: Found }) {
             {find.format === "json" ? laidOut(answer) : answer.text}
           </pre>
         )}
+        <InnerPictures find={find} />
       </div>
       {answer.goesOn && (
         <p className="border-t border-line px-4 py-1.5 text-sm text-second">Its beginning; all of it is {bytes(find.size)}.</p>

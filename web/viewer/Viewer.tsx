@@ -7,7 +7,7 @@ import { useSession, useSessionState } from "../session/use-session.ts";
 import { StateAndCondition } from "../shared/Marks.tsx";
 import { Modal } from "../shared/Modal.tsx";
 import { bytes, count, nameOf } from "../shared/words.ts";
-import { type Found, WRITTEN } from "../worker/finds/protocol.ts";
+import { type Found, isOfTicket } from "../worker/finds/protocol.ts";
 import { FontStage } from "./FontStage.tsx";
 import { ImageStage } from "./ImageStage.tsx";
 import { ListStage } from "./ListStage.tsx";
@@ -38,8 +38,16 @@ function Stage({ find, isInHand }: { find: Found; isInHand: boolean }) {
   return <One key={find.key} find={find} isInHand={isInHand} />;
 }
 
+interface Props {
+  readonly find: Found;
+  readonly facts: React.ReactNode;
+  /** It was not come to from the wall: there is none before it and none behind. */
+  readonly isAlone?: boolean;
+  readonly onClose: () => void;
+}
+
 /** One find large, or up to four side by side: looked at, listened to, read, chosen. Next and previous as on the wall. */
-export function Viewer({ find, facts, onClose }: { find: Found; facts: React.ReactNode; onClose: () => void }) {
+export function Viewer({ find, facts, isAlone = false, onClose }: Props) {
   const session = useSession();
   const tray = useSessionState((state) => state.tray);
   const total = useSessionState((state) => state.answer?.total ?? 0);
@@ -54,8 +62,9 @@ export function Viewer({ find, facts, onClose }: { find: Found; facts: React.Rea
 
   /** Keys are obeyed one after the other: what one of them moved to is there before the next one speaks of it. */
   const [turns] = useState(() => new Turns());
-  const inHand = () => session.store.getState().selected ?? find;
+  const inHand = () => (isAlone ? find : (session.store.getState().selected ?? find));
   async function step(by: number): Promise<void> {
+    if (isAlone) return;
     const next = await session.looking.neighbour(inHand(), by);
     if (!next) return;
     session.select(next.find);
@@ -67,7 +76,7 @@ export function Viewer({ find, facts, onClose }: { find: Found; facts: React.Rea
     setBeside((now) =>
       now.some(({ key }) => key === one.key) ? now.filter(({ key }) => key !== one.key) : [...now, one].slice(-MOST_KEPT),
     );
-  const choose = (one: Found) => session.choose([one.key], !session.store.getState().tray.has(one.key));
+  const choose = (one: Found) => isOfTicket(one) && session.choose([one.key], !session.store.getState().tray.has(one.key));
 
   useHotkeys(
     ["right", "left", "pagedown", "pageup", "space", "s", "i"],
@@ -94,12 +103,16 @@ export function Viewer({ find, facts, onClose }: { find: Found; facts: React.Rea
       {(dialog) => (
         <>
           <div className="flex items-center gap-3">
-            <button type="button" className="button px-2" aria-label="The one before" onClick={() => void step(-1)}>
-              <ChevronLeft className="size-5" aria-hidden="true" />
-            </button>
-            <button type="button" className="button px-2" aria-label="The next one" onClick={() => void step(1)}>
-              <ChevronRight className="size-5" aria-hidden="true" />
-            </button>
+            {!isAlone && (
+              <>
+                <button type="button" className="button px-2" aria-label="The one before" onClick={() => void step(-1)}>
+                  <ChevronLeft className="size-5" aria-hidden="true" />
+                </button>
+                <button type="button" className="button px-2" aria-label="The next one" onClick={() => void step(1)}>
+                  <ChevronRight className="size-5" aria-hidden="true" />
+                </button>
+              </>
+            )}
             <h2 className="min-w-0 truncate text-lg font-bold">{nameOf(find)}</h2>
             <StateAndCondition find={find} />
             <span className="whitespace-nowrap text-second">
@@ -115,7 +128,7 @@ export function Viewer({ find, facts, onClose }: { find: Found; facts: React.Rea
               <button type="button" className="button" aria-pressed={isTold} onClick={() => setTold(!isTold)}>
                 <PanelRight className="size-4" aria-hidden="true" /> Facts <kbd className="key">I</kbd>
               </button>
-              {find.medium !== WRITTEN && (
+              {isOfTicket(find) && (
                 <button
                   type="button"
                   className={`button ${chosen ? "button-lamp" : ""}`}
@@ -152,7 +165,7 @@ export function Viewer({ find, facts, onClose }: { find: Found; facts: React.Rea
                         {one.width && one.height ? `${one.width} × ${one.height}` : bytes(one.size)}
                       </span>
                       <StateAndCondition find={one} />
-                      {one.medium !== WRITTEN && (
+                      {isOfTicket(one) && (
                         <button
                           type="button"
                           className={`button h-7 ${tray.has(one.key) ? "button-lamp" : ""}`}

@@ -7,9 +7,9 @@ import { ascii, brokenOff, some, within } from "./follow.ts";
 
 const le16 = u16(0);
 const le32 = u32(0);
-/** Documents of older forms: file systems of their own, of which the streams are listed. */
+/** Documents of older forms: file systems of their own, in whose streams the text stands. */
 const older = (name: string, media: string, endings: readonly string[] = [name]) =>
-  format(name, "document", { endings, preview: "list", media });
+  format(name, "document", { endings, preview: "text", media });
 const doc = older("doc", "application/msword", ["doc", "dot"]);
 const xls = older("xls", "application/vnd.ms-excel", ["xls", "xlt"]);
 const ppt = older("ppt", "application/vnd.ms-powerpoint", ["ppt", "pps"]);

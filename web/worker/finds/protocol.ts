@@ -5,6 +5,11 @@ import type { RecordKind } from "../../../core/finds/record.ts";
 /** The number that what was written goes by, as if it were a medium: no medium of a ticket has it. */
 export const WRITTEN = 0;
 
+/** The number that data of a row go by, while they are looked at. */
+export const IN_A_ROW = -1;
+/** Does it lie on a medium of the ticket, so that it can be chosen there? */
+export const isOfTicket = ({ medium }: Pick<Found, "medium">): boolean => medium > 0;
+
 /** A find as the screens have it: with the medium it lies on. */
 export interface Found extends Find {
   /** The medium's number, a colon, the find's own id. */

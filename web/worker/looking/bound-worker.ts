@@ -14,6 +14,10 @@ export class TooLong extends Error {
   }
 }
 
+/** Errors after which a worker may be no good any more: compiled code that broke off, memory that there is no more of. They come by their names only. */
+const SPENT = new Set(["RuntimeError", "RangeError"]);
+const isSpent = (cause: unknown): boolean => cause instanceof Error && SPENT.has(cause.name);
+
 /** Starts a worker of that file. */
 export const started = <T>(make: () => Worker): Started<T> => {
   const worker = make();
@@ -21,7 +25,7 @@ export const started = <T>(make: () => Worker): Started<T> => {
 };
 
 /**
- * A worker for what may be made to harm: one task at a time, and when one takes longer than it may, the worker is ended with all that it holds.
+ * A worker for what may be made to harm: one task at a time, and when one takes longer than it may, or breaks it, the worker is ended with all that it holds.
  * The next task gets a new one, so that a bad file never hurts the next. It is ended too after so many tasks, since decoders keep memory.
  */
 export class BoundWorker<T> {
@@ -50,7 +54,7 @@ export class BoundWorker<T> {
       try {
         return await Promise.race([task(this.#now.desk), tooLong]);
       } catch (cause) {
-        if (cause instanceof TooLong) this.end();
+        if (cause instanceof TooLong || isSpent(cause)) this.end();
         throw cause;
       } finally {
         clearTimeout(alarm);

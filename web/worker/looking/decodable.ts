@@ -29,6 +29,10 @@ const READERS = {
   html: "page",
   rtf: "rich text",
   eml: "mail",
+  doc: "older",
+  xls: "older",
+  ppt: "older",
+  msg: "older",
 } as const;
 
 export type Reader = (typeof READERS)[keyof typeof READERS];

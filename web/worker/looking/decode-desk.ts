@@ -1,6 +1,7 @@
 import type { Coded } from "./codecs.ts";
 import { type Decoder, decoderOf, type Player, playerOf, type Reader, readerOf } from "./decodable.ts";
 import { drawn } from "./drawing.ts";
+import type { InnerPictures } from "./inner-pictures.ts";
 import { decodedText } from "./letters.ts";
 import { HTML, textOfMarkup } from "./markup.ts";
 import { textOfRichText } from "./rich-text.ts";
@@ -28,6 +29,7 @@ const TEXTS: Record<Reader, (bytes: Uint8Array, format: string) => Promise<strin
   page: async (bytes) => textOfMarkup(decodedText(bytes, false), HTML),
   "rich text": async (bytes) => textOfRichText(decodedText(bytes, false)),
   mail: async (bytes) => (await import("./mail.ts")).textOfMail(bytes),
+  older: async (bytes, format) => (await import("./older/texts.ts")).textOfOlder(bytes, format),
 };
 
 /** Pages of a document. */
@@ -71,9 +73,14 @@ export class DecodeDesk {
     return TEXTS[reader](bytes, format);
   }
 
+  /** The pictures that stand in a document, drawn no larger than `side`. */
+  async innerPictures(format: string, bytes: Uint8Array, side: number): Promise<InnerPictures> {
+    return (await import("./inner-pictures.ts")).innerPictures(format, bytes, side);
+  }
+
   /** The streams of a document of an older form: paths and bytes. */
   async streams(bytes: Uint8Array): Promise<{ path: string; size: number }[]> {
-    return (await import("./streams.ts")).streamsOf(bytes);
+    return (await import("./older/streams.ts")).streamsOf(bytes);
   }
 
   /** A page of the web, as what only lays its text out. */

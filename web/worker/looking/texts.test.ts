@@ -142,7 +142,7 @@ test("an e-mail: who, when, about what, its text, what is attached (RFC 5322 §A
 });
 
 test("what nothing here reads is said, and is no failure of another kind", async () => {
-  await expect(text("doc", "x")).rejects.toThrow("nothing here reads the text of doc");
+  await expect(text("psd", "x")).rejects.toThrow("nothing here reads the text of psd");
 });
 
 describe("pages of the web are laid out by an allow-list", () => {

@@ -12,7 +12,7 @@ const MOST_LISTED = 5000;
 /** Apps are archives whose files are nobody's finds, but can be listed. */
 const LISTED_AS: Readonly<Record<string, Opening>> = { apk: "zip" };
 /** Documents of older forms are file systems of their own, of streams. */
-const OF_STREAMS = new Set(["ole2", "doc", "xls", "ppt", "msg"]);
+const OF_STREAMS = new Set(["ole2"]);
 
 /** What an archive, a backup or a document of streams holds, as far as it can be told. */
 export async function entriesIn(find: Found, contents: Contents): Promise<EntriesAnswer> {

@@ -3,6 +3,7 @@ import type { Forms } from "../../../core/handover/people/plan.ts";
 import type { Folders } from "../../../core/handover/plan.ts";
 import type { WrittenFile } from "../../../core/handover/write.ts";
 import type { DrawnPage } from "../looking/decode-desk.ts";
+import type { InnerPictures } from "../looking/inner-pictures.ts";
 
 /** Where the chosen finds go. */
 export type Target = { readonly folder: string; readonly folders: Folders; readonly forms: Forms } & (
@@ -37,6 +38,9 @@ export type PreviewAnswer = { readonly picture: Blob } | { readonly lines: reado
 
 /** The beginning of a text, and whether it goes on. */
 export type TextAnswer = { readonly text: string; readonly goesOn: boolean } | { readonly word: string };
+
+/** The pictures that stand in a document. */
+export type InnerAnswer = InnerPictures | { readonly word: string };
 
 /** Numbers of the pages on which what was searched for stands. */
 export type PagesAnswer = { readonly pages: readonly number[] } | { readonly word: string };

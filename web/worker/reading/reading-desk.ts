@@ -7,7 +7,7 @@ import { patientSource, unreadableIn } from "../../../core/bytes/patient-source.
 import { holed, holesIn } from "../../../core/bytes/ranges.ts";
 import type { ByteSource } from "../../../core/bytes/source.ts";
 import { formatNamed } from "../../../core/filetypes/table.ts";
-import type { FoundRecord, RecordEvidence } from "../../../core/finds/record.ts";
+import type { RecordEvidence } from "../../../core/finds/record.ts";
 import type { OpenMedium } from "../../../core/handover/item.ts";
 import { isSameSample, sampleOf, wholeSampleOf } from "../../../core/medium/sample.ts";
 import { type ByHand, NOTHING_SAID } from "../../../core/stores/mapping/by-hand.ts";
@@ -15,13 +15,14 @@ import { database, loadJob, loadMedia, loadMedium } from "../../kept/database.ts
 import type { SourceRef } from "../../kept/medium.ts";
 import { Line } from "../../kept/news.ts";
 import type { IndexDesk } from "../finds/index-desk.ts";
-import { type Found, WRITTEN } from "../finds/protocol.ts";
+import { type Found, IN_A_ROW, WRITTEN } from "../finds/protocol.ts";
 import type { Coded } from "../looking/codecs.ts";
 import { type Player, playerOf } from "../looking/decodable.ts";
 import type { Grant, Outcome } from "../storage/grant.ts";
 import { isServed, openGrant } from "../storage/open-grant.ts";
 import { PlaceLink } from "../storage/place-link.ts";
 import { asCopy, asParts } from "./as-blob.ts";
+import { cellFind } from "./cell.ts";
 import { decoders, MOST_BYTES } from "./decoders.ts";
 import { entriesIn } from "./entries.ts";
 import { giveBack } from "./give-back.ts";
@@ -36,6 +37,7 @@ import type {
   EntriesAnswer,
   HandOverNews,
   HandOverResult,
+  InnerAnswer,
   MarkupAnswer,
   PageAnswer,
   PagesAnswer,
@@ -45,8 +47,8 @@ import type {
 } from "./protocol.ts";
 import { servedAt } from "./served.ts";
 import { TableDesk } from "./table-desk.ts";
-import type { PageView, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
-import { layOf, textOf } from "./texts.ts";
+import type { CellAnswer, PageView, ShownRow, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
+import { layOf, picturesIn, textOf } from "./texts.ts";
 import { WrittenFinds } from "./written.ts";
 
 const NO_STORAGE: Outcome = { ok: false, because: "The storage of this medium is not open." };
@@ -155,6 +157,10 @@ export class ReadingDesk {
   /** The beginning of a text: what a screen can show of it. */
   text = (found: Found): Promise<TextAnswer> => this.#looked(found, ({ contents }) => textOf(found.format, contents.of(found), MOST_TEXT));
 
+  /** The pictures that stand in a document, no side of them longer than `side`. */
+  innerPictures = (found: Found, side: number): Promise<InnerAnswer> =>
+    this.#looked(found, ({ contents }) => picturesIn(found.format, contents.of(found), side));
+
   /** Numbers of the pages of a document on which all of these words stand. */
   pagesWith = (found: Found, words: string): Promise<PagesAnswer> =>
     this.#looked(found, ({ contents }) => searchPages(contents.of(found), words));
@@ -211,8 +217,17 @@ export class ReadingDesk {
     return this.#tables?.desk.ask(query) ?? { total: 0, present: 0, erased: 0, unclear: 0, edited: 0 };
   }
 
-  async tableWindow(from: number, to: number): Promise<FoundRecord[]> {
+  async tableWindow(from: number, to: number): Promise<ShownRow[]> {
     return this.#tables?.desk.window(from, to) ?? [];
+  }
+
+  /** Opens the data that a row of the open tables holds in a column, as something that can be looked at. */
+  async cell(row: string, column: string): Promise<CellAnswer> {
+    const data = await this.#tables?.desk.data(row, column);
+    if (!data) return { word: "This row is not at hand any more: click it again." };
+    const { find, ...medium } = await cellFind(row, column, data);
+    this.#opened.set(IN_A_ROW, { ...medium, link: null, address: null });
+    return { find };
   }
 
   async pageOf(evidence: RecordEvidence): Promise<PageView | null> {

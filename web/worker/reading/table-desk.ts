@@ -11,7 +11,7 @@ import { RowColumns } from "../../../core/sqlite/rows/row-columns.ts";
 import { RowReader } from "../../../core/sqlite/rows/row-reader.ts";
 import { forScreen } from "./first-letters.ts";
 import { compareStored, DatabaseRows, EntryRows, rowsByTable, type TableRows, wordsOf } from "./table-rows.ts";
-import { cellOf, type PageView, type TableAnswer, type TableInfo, type TableQuery } from "./tables-protocol.ts";
+import { cellOf, type PageView, type ShownRow, type TableAnswer, type TableInfo, type TableQuery } from "./tables-protocol.ts";
 
 interface OpenTable {
   readonly info: TableInfo;
@@ -31,6 +31,8 @@ const NAMES: Record<FoundRecord["kind"], string> = {
 const NOTHING_ASKED: TableAnswer = { total: 0, present: 0, erased: 0, unclear: 0, edited: 0 };
 /** Rows after which whoever waits is let through. */
 const BREATH = 4096;
+/** Rows that are known by their id after they were handed out. */
+const MOST_SHOWN = 5000;
 
 /** One database, address book or export that is open: its tables with all their rows, erased ones too. */
 export class TableDesk {
@@ -40,6 +42,8 @@ export class TableDesk {
   #answer: { readonly table: OpenTable; readonly rows: Uint32Array } | null = null;
   /** Number of the question that was asked last: one before it is given up. */
   #asked = 0;
+  /** Where the rows stand that were handed out last. */
+  readonly #shown = new Map<string, { readonly table: OpenTable; readonly row: number }>();
 
   private constructor(find: Find) {
     this.find = find;
@@ -148,11 +152,28 @@ export class TableDesk {
     return { total: passed.length, ...counts };
   }
 
-  async window(from: number, to: number): Promise<FoundRecord[]> {
+  async window(from: number, to: number): Promise<ShownRow[]> {
     const answer = this.#answer;
-    const records: FoundRecord[] = [];
-    for (const row of answer?.rows.slice(from, to) ?? []) if (answer) records.push(forScreen(await answer.table.rows.record(row)));
+    const records: ShownRow[] = [];
+    for (const row of answer?.rows.slice(from, to) ?? []) {
+      if (!answer) break;
+      const record = await answer.table.rows.record(row);
+      records.push(forScreen(record));
+      this.#shown.delete(record.id);
+      this.#shown.set(record.id, { table: answer.table, row });
+    }
+    for (const id of this.#shown.keys()) {
+      if (this.#shown.size <= MOST_SHOWN) break;
+      this.#shown.delete(id);
+    }
     return records;
+  }
+
+  /** The data that a row which was shown holds in a column. Null: no such row is shown any more, or no data stand there. */
+  async data(id: string, column: string): Promise<Uint8Array | null> {
+    const shown = this.#shown.get(id);
+    const value = shown && (await shown.table.rows.record(shown.row)).columns[column];
+    return value instanceof Uint8Array ? value : null;
   }
 
   /** The page that a row was read from. @returns null where it was none of a database's */

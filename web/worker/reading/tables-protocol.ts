@@ -1,5 +1,6 @@
 import type { FoundRecord, RecordEvidence, Stored } from "../../../core/finds/record.ts";
 import type { PageMap } from "../../../core/sqlite/format/page-map.ts";
+import type { Found } from "../finds/protocol.ts";
 
 /** What screen and worker say to each other of the tables of a database. */
 
@@ -9,6 +10,14 @@ export const ROWID = "row id";
 /** The value of a row in a column; undefined: not known. */
 export const cellOf = (row: FoundRecord, column: string): Stored | undefined =>
   column === ROWID ? (row.rowid ?? undefined) : row.columns[column];
+
+/** A row as a screen has it: of long texts and data the beginning. `sizes`: of each column whose data were cut, how many bytes there are. */
+export interface ShownRow extends FoundRecord {
+  readonly sizes?: Readonly<Record<string, number>>;
+}
+
+/** A value of a row that is data, as something that can be looked at. */
+export type CellAnswer = { readonly find: Found } | { readonly word: string };
 
 /** States that rows are told apart by here. Unclear: there or erased, and nothing says which. */
 export const ROW_STATES = ["present", "erased", "unclear"] as const;

@@ -3,7 +3,7 @@ import { readerOf } from "../looking/decodable.ts";
 import { decodedText } from "../looking/letters.ts";
 import { decoded, MOST_BYTES } from "./decoders.ts";
 import { isNoText } from "./first-lines.ts";
-import type { MarkupAnswer, TextAnswer } from "./protocol.ts";
+import type { InnerAnswer, MarkupAnswer, TextAnswer } from "./protocol.ts";
 
 /** Letters that tell whether it is a text at all. */
 const SAMPLE = 4096;
@@ -26,4 +26,10 @@ export async function textOf(format: string, content: ByteSource, most: number):
 export async function layOf(content: ByteSource): Promise<MarkupAnswer> {
   if (content.size > MOST_BYTES) return { word: "It is too large to be read here: hand it over." };
   return { markup: await decoded(content, (desk, bytes) => desk.laidOut(bytes)) };
+}
+
+/** The pictures that stand in a document, no side of them longer than `side`. */
+export async function picturesIn(format: string, content: ByteSource, side: number): Promise<InnerAnswer> {
+  if (readerOf(format) === null || content.size > MOST_BYTES) return { pictures: [], left: 0 };
+  return decoded(content, (desk, bytes) => desk.innerPictures(format, bytes, side));
 }
