@@ -178,3 +178,57 @@ test("wants count what answers them as it comes; a click shows it, by file or by
   await only.click();
   await expect.poll(total).toBeGreaterThan(calls);
 });
+
+test("one person: everything of them on one line of time; somebody else is joined, taken apart, and it is taken back, after a reload too", async ({
+  bench,
+}) => {
+  const { page } = bench;
+  await bench.open();
+  await bench.drop(bench.file("theatre-phone.ab", practiceBackup()));
+  await bench.scan();
+  await bench.goTo("Finds");
+  await page.getByRole("link", { name: /^conversations/ }).click();
+  await page.getByRole("option", { name: /Ilse/ }).first().click();
+  await page.getByRole("complementary", { name: "The conversation" }).getByRole("link", { name: /Ilse/ }).click();
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText("Ilse Marwitz");
+  const what = page.getByRole("toolbar", { name: "What of it" });
+  // 120 messages and every fourth of 400 calls; the card of the address book.
+  for (const chip of ["messages 120", "calls 100", "address book 1"]) await expect(what.getByRole("button", { name: chip })).toBeVisible();
+  const lines = page.getByRole("listbox", { name: "Time line" }).getByRole("option");
+  await expect(lines.first()).toContainText("Thu, 7 May 2026");
+  expect(
+    (await new AxeBuilder({ page }).analyze()).violations.filter(({ impact }) => impact === "serious" || impact === "critical"),
+  ).toEqual([]);
+  await what.getByRole("button", { name: "address book 1" }).click();
+  await expect(lines).toHaveCount(1);
+  await expect(lines).toContainText("Ilse Marwitz · +40700000102");
+  await what.getByRole("button", { name: /^address book/ }).click();
+  // By words, and all that was erased into the tray.
+  await page.keyboard.press("/");
+  await page.keyboard.type("second wagon (16");
+  await expect(lines).toHaveCount(1);
+  await page.getByRole("textbox", { name: "Words in it" }).fill("");
+  const erased = Number(/erased ([\d,]+)/.exec((await what.getByRole("button", { name: /^erased/ }).textContent()) ?? "")?.[1]);
+  await page.getByRole("button", { name: `All ${erased} erased into the tray` }).click();
+  await expect(bench.tray()).toContainText(`${erased} chosen`);
+
+  const who = page.getByRole("complementary", { name: "Who this is" });
+  await page.getByRole("button", { name: "Is also…" }).click();
+  await page.getByRole("dialog").getByRole("textbox").fill("oltm");
+  const others = page.getByRole("dialog").getByRole("list", { name: "People" }).getByRole("button");
+  await expect(others).toHaveCount(1);
+  await others.click();
+  await expect(what.getByRole("button", { name: "messages 240" })).toBeVisible();
+  await expect(who).toContainText("joined by you");
+  await page.reload();
+  await expect(what.getByRole("button", { name: "messages 240" })).toBeVisible();
+  await page.getByRole("button", { name: "Wrong person joined? Take apart…" }).click();
+  await page.getByRole("dialog").getByRole("checkbox", { name: /Fenna/ }).check();
+  await page.getByRole("dialog").getByRole("button", { name: "Take apart" }).click();
+  await expect(what.getByRole("button", { name: "messages 120" })).toBeVisible();
+  await expect(who).toContainText("kept apart by you");
+  await expect(who).toContainText("+40700000103");
+  await who.getByRole("button", { name: "Take back what you said" }).click();
+  await expect(who).not.toContainText("kept apart by you");
+  await expect(what.getByRole("button", { name: "messages 120" })).toBeVisible();
+});

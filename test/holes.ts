@@ -40,7 +40,7 @@ const FOUND = ["web/worker/finds/index-desk.test.ts"];
 const STORES = ["core/stores/stores.test.ts"];
 const PROPOSED = ["core/stores/mapping/propose.test.ts"];
 const STEPS = ["core/stores/mapping/steps.test.ts"];
-const PEOPLE = ["core/stores/people-index.test.ts"];
+const PEOPLE = ["core/stores/people/people-index.test.ts"];
 const MEANING = ["core/stores/mapping/meaning.test.ts"];
 const GIVEN = ["core/handover/people/people.test.ts"];
 const BOOKED = ["web/worker/scan/people-book.test.ts"];
@@ -776,7 +776,7 @@ export const HOLES: readonly Hole[] = [
   },
   {
     name: "a message that came before its conversation was told of is in none",
-    file: "core/stores/people-index.ts",
+    file: "core/stores/people/people-index.ts",
     from: "for (const message of waiting) this.#add(talk, message);",
     to: "",
     tests: PEOPLE,
@@ -853,14 +853,14 @@ export const HOLES: readonly Hole[] = [
   },
   {
     name: "days that were asked for end nowhere",
-    file: "core/stores/people-index.ts",
+    file: "core/stores/people/people-index.ts",
     from: "if (!(day >= days.from && day <= days.to)) return false;",
     to: "if (!(day >= days.from)) return false;",
     tests: PEOPLE,
   },
   {
     name: "a number that is written in another way is another person's",
-    file: "core/stores/people-index.ts",
+    file: "core/stores/people/people-index.ts",
     from: "isIn(number) || (isNumber && ",
     to: "(isNumber && ",
     tests: PEOPLE,

@@ -13,6 +13,7 @@ import { IntakeScreen } from "./intake/IntakeScreen.tsx";
 import { LogbookScreen } from "./logbook/LogbookScreen.tsx";
 import { MeaningScreen } from "./meaning/MeaningScreen.tsx";
 import { ModelsScreen } from "./models/ModelsScreen.tsx";
+import { PersonScreen } from "./person/PersonScreen.tsx";
 import { PracticePanel } from "./practice/PracticePanel.tsx";
 import { ScanScreen } from "./scan/ScanScreen.tsx";
 import { PassphraseDialog } from "./shared/PassphraseDialog.tsx";
@@ -53,6 +54,7 @@ const screens: RouteObject[] = [
       { path: "finds/conversations", element: <ConversationsScreen /> },
       { path: "finds/contacts", element: <ContactsScreen /> },
       { path: "finds/calls", element: <CallsScreen /> },
+      { path: "finds/person/:address", element: <PersonScreen /> },
       { path: "finds/calendar", element: <CalendarScreen /> },
       { path: "tables/:find", element: <TablesScreen /> },
       { path: "meaning/:find", element: <MeaningScreen /> },

@@ -126,6 +126,8 @@ export interface FoundRecord {
   /** Of what people mean by rows: whose rows they are, and which. */
   readonly store?: string;
   readonly rows?: readonly string[];
+  /** So many row ids of its table are missing right before its own: nothing is left of these rows. */
+  readonly skipped?: number;
   readonly evidence: readonly RecordEvidence[];
   /** What the same row held at other times, newest first. */
   readonly versions?: readonly { readonly columns: Readonly<Record<string, Stored>>; readonly evidence: RecordEvidence }[];

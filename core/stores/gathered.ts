@@ -90,6 +90,38 @@ export class StoreTable {
     return this.find(column, value)[0];
   }
 
+  #numbers: Float64Array | null = null;
+  /** Rows whose ids are lost. */
+  #nameless = 0;
+  /** Its row ids, there and erased, in order; empty where they are no running numbers (an app's own, drawn by chance). */
+  #running(): Float64Array {
+    if (this.#numbers) return this.#numbers;
+    const ids = this.rows.flatMap(({ row: { rowid } }) => (rowid === null ? [] : [Number(rowid)]));
+    const numbers = Float64Array.from(new Set(ids)).sort();
+    this.#nameless = this.rows.length - ids.length;
+    const span = numbers.length > 0 ? numbers[numbers.length - 1] - numbers[0] + 1 : 0;
+    this.#numbers = numbers.length * MOST_SPARSE >= span ? numbers : new Float64Array();
+    return this.#numbers;
+  }
+
+  /**
+   * How many row ids at least are missing right before one: rows of which nothing is left ("CREATE TABLE", ROWIDs: each is one above the largest). Erased rows
+   * whose ids are lost may be any of them, and are taken off each.
+   */
+  missingBefore(row: StoreRow): number {
+    const { rowid } = row.row;
+    const numbers = rowid === null ? null : this.#running();
+    if (!numbers) return 0;
+    let [low, high] = [0, numbers.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (numbers[middle] < Number(rowid)) low = middle + 1;
+      else high = middle;
+    }
+    if (low === 0 || numbers[low] !== Number(rowid)) return 0;
+    return Math.max(0, numbers[low] - numbers[low - 1] - 1 - this.#nameless);
+  }
+
   /** What a row says in a column of a name. Undefined: not known, or there is no such column. */
   get(row: StoreRow, name: string): Value | undefined {
     const at = this.column(name);
@@ -104,6 +136,9 @@ export class StoreTable {
     return numberOf(this.get(row, name));
   }
 }
+
+/** Where more than so many ids of one row are missing they are no running numbers. */
+const MOST_SPARSE = 3;
 
 /** Stands for the row id where a column's number is asked for. */
 export const ROWID = -2;
@@ -172,6 +207,11 @@ export class Gathered {
     }
     this.rows += rows.length;
     return this.rows <= MOST_ROWS;
+  }
+
+  /** The table that a row is of. */
+  tableOf({ row }: StoreRow): StoreTable | undefined {
+    return this.#tables.get(row.table);
   }
 
   get tables(): StoreTable[] {

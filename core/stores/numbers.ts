@@ -1,5 +1,8 @@
-import { type CountryCode, isSupportedCountry, parsePhoneNumberFromString } from "libphonenumber-js/min";
+import { type CountryCode, getCountries, isSupportedCountry, parsePhoneNumberFromString } from "libphonenumber-js/min";
 import metadata from "libphonenumber-js/min/metadata";
+
+/** Countries whose plans of numbers are known (ISO 3166-1 alpha-2). */
+export const COUNTRIES: readonly string[] = getCountries();
 
 /** Signs that numbers are written with. */
 const WRITTEN = /^[+(]?[\d\s().\-/]{3,}$/;

@@ -29,6 +29,7 @@ export function entryOf(
 ): Entry {
   const [own] = rows;
   const { condition } = own.row;
+  const skipped = SENT.has(kind) ? (gathered.tableOf(own)?.missingBefore(own) ?? 0) : 0;
   return {
     id: `${own.id}~${kind}${part}`,
     kind,
@@ -41,9 +42,13 @@ export function entryOf(
     values: known(values),
     store,
     rows: rows.map(({ id }) => id),
+    ...(skipped > 0 && { skipped }),
     evidence: own.evidence,
   };
 }
+
+/** What is numbered in the order in which it was sent. */
+const SENT: ReadonlySet<string> = new Set(["message", "chat"]);
 
 /** An entry that no row of its own tells of: a conversation of which only messages are left. */
 export function madeEntry(

@@ -101,6 +101,31 @@ test("of a message that is there only those parts are told that are there; what 
   expect((message.values as MessageValues).attachments?.map(({ name }) => name)).toEqual(["poster 1.jpg", "poster 5.jpg", "poster 6.jpg"]);
 });
 
+test("row ids of which nothing is left are told before the message that comes next; of an app's own numbers, drawn by chance, none is", async () => {
+  const { default: initSqlJs } = await import("sql.js");
+  const SQL = await initSqlJs();
+  const skippedIn = async (ids: readonly number[], gone: readonly number[], wiped: boolean) => {
+    const db = new SQL.Database();
+    db.run(`PRAGMA secure_delete=${wiped ? "ON" : "OFF"}`);
+    db.run("CREATE TABLE sms(_id INTEGER PRIMARY KEY, thread_id INTEGER, address TEXT, date INTEGER, type INTEGER, body TEXT)");
+    for (const id of ids)
+      db.run("INSERT INTO sms VALUES (?, 1, '+447700900123', ?, 1, ?)", [id, 1714672800000 + id, `the moon rig is wet ${id}`]);
+    for (const id of gone) db.run("DELETE FROM sms WHERE _id = ?", [id]);
+    const { entries } = readStores(await gatheredOf(db.export()), NO_MAPPINGS);
+    db.close();
+    return entries.flatMap(({ values, skipped }) => (skipped ? [[(values as MessageValues).text, skipped]] : []));
+  };
+  const twenty = Array.from({ length: 20 }, (_, index) => index + 1);
+  expect(await skippedIn(twenty, [5, 6, 7, 12], true)).toEqual([
+    ["the moon rig is wet 8", 3],
+    ["the moon rig is wet 13", 1],
+  ]);
+  // What was erased and is still there is not skipped, and what the first or the last ones were nobody can say.
+  expect(await skippedIn(twenty, [9, 10], false)).toEqual([]);
+  expect(await skippedIn(twenty, [1, 2, 20], true)).toEqual([]);
+  expect(await skippedIn([7, 90_112, 5_000_300, 9_812_345], [], false)).toEqual([]);
+});
+
 test("of several copies of one thing the best is told, and none where it is there", async () => {
   const { entries } = readStores(await gatheredKept("calllog"), NO_MAPPINGS);
   const [present] = entries;

@@ -55,6 +55,12 @@ export const Intake = z.object({
   card: z.enum(CARDS).nullable(),
   backup: z.enum(CARDS).nullable(),
   notes: z.string().max(2000),
+  /** Whose numbers stand without a country code (ISO 3166-1 alpha-2). Null: it is guessed from the address books. */
+  country: z
+    .string()
+    .regex(/^[A-Z]{2}$/)
+    .nullable()
+    .default(null),
 });
 export type Intake = z.infer<typeof Intake>;
 
@@ -70,6 +76,7 @@ export const blankIntake = (): Intake => ({
   card: null,
   backup: null,
   notes: "",
+  country: null,
 });
 
 const shortDay = (text: string, withMonth: boolean): string =>

@@ -1,9 +1,8 @@
 import type { EventValues } from "../../core/finds/record.ts";
-import { EntryFacts, Fact } from "../people/EntryFacts.tsx";
 import { EntryRoom } from "../people/EntryRoom.tsx";
-import { dayWords, momentWords } from "../people/people-words.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import { EventCard, when } from "./EventCard.tsx";
 
 /** What was planned, and when? */
 export const CalendarScreen = () => (
@@ -13,11 +12,9 @@ export const CalendarScreen = () => (
     placeholder="Titles, places and words"
     height={52}
     line={(entry) => <Line entry={entry} />}
-    card={(entry) => <Card key={entry.key} entry={entry} />}
+    card={(entry) => <EventCard key={entry.key} entry={entry} />}
   />
 );
-
-const when = ({ start, allDay }: EventValues): string => (allDay ? dayWords(start) : momentWords(start));
 
 function Line({ entry }: { entry: PersonEntry }) {
   const values = entry.values as EventValues;
@@ -38,23 +35,5 @@ function Line({ entry }: { entry: PersonEntry }) {
         </span>
       )}
     </>
-  );
-}
-
-function Card({ entry }: { entry: PersonEntry }) {
-  const values = entry.values as EventValues;
-  const { title, place, description, end, allDay, attendees = [] } = values;
-  return (
-    <EntryFacts entry={entry} title={title || "Without a title"}>
-      <Fact name="from">{when(values)}</Fact>
-      {end && <Fact name="to">{allDay ? dayWords(end) : momentWords(end)}</Fact>}
-      {place && <Fact name="where">{place}</Fact>}
-      {description && <Fact name="about">{description}</Fact>}
-      {attendees.map(({ name, address }) => (
-        <Fact key={`${name} ${address}`} name="guest">
-          {[name, address].filter(Boolean).join(", ")}
-        </Fact>
-      ))}
-    </EntryFacts>
   );
 }

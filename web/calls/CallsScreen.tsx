@@ -1,19 +1,11 @@
-import { Ban, PhoneIncoming, PhoneMissed, PhoneOff, PhoneOutgoing, Voicemail } from "lucide-react";
+import { PhoneOff } from "lucide-react";
 import type { CallValues } from "../../core/finds/record.ts";
-import { EntryFacts, Fact } from "../people/EntryFacts.tsx";
 import { EntryRoom } from "../people/EntryRoom.tsx";
 import { lengthWords, momentWords } from "../people/people-words.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
-
-const SIDES = {
-  in: ["came in", PhoneIncoming],
-  out: ["went out", PhoneOutgoing],
-  missed: ["missed", PhoneMissed],
-  declined: ["declined", PhoneOff],
-  blocked: ["blocked", Ban],
-  voicemail: ["voicemail", Voicemail],
-} as const;
+import { CallCard } from "./CallCard.tsx";
+import { SIDES } from "./call-words.ts";
 
 /** Who called, when, and for how long? */
 export const CallsScreen = () => (
@@ -23,7 +15,7 @@ export const CallsScreen = () => (
     placeholder="Names and numbers"
     height={48}
     line={(entry) => <Line entry={entry} />}
-    card={(entry) => <Card key={entry.key} entry={entry} />}
+    card={(entry) => <CallCard key={entry.key} entry={entry} />}
   />
 );
 
@@ -48,21 +40,5 @@ function Line({ entry }: { entry: PersonEntry }) {
         )}
       </span>
     </>
-  );
-}
-
-function Card({ entry }: { entry: PersonEntry }) {
-  const { number, name, at, seconds, direction } = entry.values as CallValues;
-  return (
-    <EntryFacts entry={entry} title={name ?? (number || "Number not known")}>
-      {number && (
-        <Fact name="number">
-          <span className="font-mono">{number}</span>
-        </Fact>
-      )}
-      <Fact name="when">{momentWords(at)}</Fact>
-      {direction && <Fact name="how">{SIDES[direction][0]}</Fact>}
-      {seconds !== undefined && <Fact name="length">{lengthWords(seconds)}</Fact>}
-    </EntryFacts>
   );
 }

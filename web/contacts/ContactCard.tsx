@@ -1,5 +1,6 @@
 import type { ContactValues } from "../../core/finds/record.ts";
 import { EntryFacts, Fact } from "../people/EntryFacts.tsx";
+import { PersonLink } from "../people/PersonLink.tsx";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
 
 /** All that is known of a contact. */
@@ -19,8 +20,9 @@ export function ContactCard({ entry }: { entry: PersonEntry }) {
   } = entry.values as ContactValues;
   const lines = (address: NonNullable<ContactValues["addresses"]>[number]) =>
     [address.street, address.postcode, address.city, address.region, address.country].filter(Boolean).join(", ");
+  const own = phones[0]?.number ?? emails[0]?.address ?? name;
   return (
-    <EntryFacts entry={entry} title={name ?? phones[0]?.number ?? "No name"}>
+    <EntryFacts entry={entry} title={name ?? phones[0]?.number ?? "No name"} more={own && <PersonLink address={own} />}>
       {phones.map(({ number, type }, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a number may stand twice, and the list does not change.
         <Fact key={index} name={type ?? "number"}>

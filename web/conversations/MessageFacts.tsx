@@ -1,8 +1,9 @@
 import { Link } from "react-router";
 import { findKey } from "../../core/finds/find-key.ts";
 import type { MessageValues } from "../../core/finds/record.ts";
-import type { TalkView } from "../../core/stores/people-index.ts";
+import type { TalkView } from "../../core/stores/people/questions.ts";
 import { EntryFacts, Fact } from "../people/EntryFacts.tsx";
+import { PersonLink } from "../people/PersonLink.tsx";
 import { momentWords } from "../people/people-words.ts";
 import { count } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
@@ -27,8 +28,10 @@ export function MessageFacts({ talk, message, onAll }: { talk: TalkView; message
         <ul className="text-sm">
           {talk.members.slice(0, 200).map(({ name, address }) => (
             <li key={`${address} ${name}`} className="border-b border-line py-1 [overflow-wrap:anywhere]">
-              {name && <span className="block">{name}</span>}
-              {address && <span className="block font-mono text-second">{address}</span>}
+              <Link to={`../finds/person/${encodeURIComponent(address || name || "")}`} className="block hover:underline">
+                {name && <span className="block font-semibold">{name}</span>}
+                {address && <span className="block font-mono text-second">{address}</span>}
+              </Link>
             </li>
           ))}
         </ul>
@@ -37,8 +40,10 @@ export function MessageFacts({ talk, message, onAll }: { talk: TalkView; message
       </aside>
     );
   const { direction, at, address, person, text, subject, attachments = [], before = [] } = message.values as MessageValues;
+  const own = address ?? person;
   const more = (
     <>
+      {own && <PersonLink address={own} />}
       {message.database !== null && message.kind === "chat" && (
         <Link className="button" to={`../meaning/${encodeURIComponent(findKey(message.medium, message.database))}`}>
           How this app is read

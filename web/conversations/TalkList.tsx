@@ -1,6 +1,6 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useRef } from "react";
-import type { TalkView } from "../../core/stores/people-index.ts";
+import type { TalkView } from "../../core/stores/people/questions.ts";
 import { dayWords, initials } from "../people/people-words.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { count } from "../shared/words.ts";

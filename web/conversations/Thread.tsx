@@ -1,11 +1,11 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import type { MessageValues } from "../../core/finds/record.ts";
-import type { TalkView } from "../../core/stores/people-index.ts";
+import type { TalkView } from "../../core/stores/people/questions.ts";
 import { dayWords } from "../people/people-words.ts";
 import { useEntries, usePeople } from "../people/use-people.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
-import { count } from "../shared/words.ts";
+import { count, plural } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
 import type { Found } from "../worker/finds/protocol.ts";
 import { Message } from "./Message.tsx";
@@ -116,6 +116,7 @@ export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props)
                 style={{ top: start, minHeight: 40 }}
               >
                 {message && <DayAbove message={message} before={before} isFirst={index === 0} />}
+                {message?.skipped && <Skipped numbers={message.skipped} />}
                 {message && (
                   <Message
                     message={message}
@@ -135,6 +136,16 @@ export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props)
     </section>
   );
 }
+
+/** Row numbers that are missing before a message: what stood there is gone. */
+const Skipped = ({ numbers }: { numbers: number }) => (
+  <p
+    className="my-1 border-t-2 border-dashed border-line-strong pt-0.5 text-center text-[13px] text-second"
+    title="The app numbers its messages one after the other. Nothing is left of these: they may have been of this conversation or of another."
+  >
+    {plural(numbers, "number is", "numbers are")} skipped here
+  </p>
+);
 
 const dayOf = ({ values }: PersonEntry): string => (values as MessageValues).at?.slice(0, 10) ?? "";
 

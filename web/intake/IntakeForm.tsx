@@ -1,3 +1,4 @@
+import { COUNTRIES } from "../../core/stores/numbers.ts";
 import type { Facts } from "../../core/triage/facts.ts";
 import { CARDS, type Intake, LOCKS, LOSSES, SYMPTOMS, USES } from "../../core/triage/intake.ts";
 import { useJob, useSession } from "../session/use-session.ts";
@@ -6,6 +7,9 @@ import { Field, INPUT } from "./Field.tsx";
 import { Wants } from "./Wants.tsx";
 
 const TIME = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+
+const REGIONS = new Intl.DisplayNames("en", { type: "region" });
+const COUNTRIES_BY_NAME = COUNTRIES.map((code) => [code, REGIONS.of(code) ?? code] as const).sort(([, a], [, b]) => a.localeCompare(b));
 
 /** The short form: everything is kept as it is typed, everything but the name may stay open. */
 export function IntakeForm() {
@@ -19,7 +23,7 @@ export function IntakeForm() {
   };
   return (
     <section className="panel flex flex-col gap-3 overflow-y-auto p-4" aria-label="Intake">
-      <div className="grid grid-cols-2 gap-3">
+      <div className="grid grid-cols-[1fr_1fr_9.5rem] gap-3">
         <Field label="Customer">
           <input
             className={INPUT}
@@ -30,6 +34,21 @@ export function IntakeForm() {
         </Field>
         <Field label="Phone or e-mail">
           <input className={INPUT} maxLength={120} value={intake.contact} onChange={({ target }) => note({ contact: target.value })} />
+        </Field>
+        <Field label="Numbers of">
+          <select
+            className={INPUT}
+            title="The country whose numbers stand without a country code"
+            value={intake.country ?? ""}
+            onChange={({ target }) => note({ country: target.value || null })}
+          >
+            <option value="">as they look</option>
+            {COUNTRIES_BY_NAME.map(([code, name]) => (
+              <option key={code} value={code}>
+                {name}
+              </option>
+            ))}
+          </select>
         </Field>
       </div>
       <div className="grid grid-cols-[1fr_5.5rem_6.5rem] gap-3">

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { LedgerEntry } from "../../core/phones/ledger.ts";
+import { HandJoin } from "../../core/stores/people/persons.ts";
 import { Facts, unknownFacts } from "../../core/triage/facts.ts";
 import { blankIntake, Intake } from "../../core/triage/intake.ts";
 
@@ -22,6 +23,8 @@ export const Job = z.object({
   /** Serial of the phone that this ticket is about, once one was taken in. */
   phone: z.string().nullable(),
   ledger: z.array(LedgerEntry).max(500),
+  /** What was said of people's addresses by hand, the oldest first: the last word on two of them counts. */
+  joins: z.array(HandJoin).max(5000).default([]),
 });
 export type Job = z.infer<typeof Job>;
 
@@ -35,4 +38,5 @@ export const blankJob = (): Omit<Job, "id" | "number" | "createdAt" | "touchedAt
   handedOver: null,
   phone: null,
   ledger: [],
+  joins: [],
 });

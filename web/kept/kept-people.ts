@@ -19,6 +19,7 @@ const KeptEntry = z.object({
   values: record<RecordValues>(),
   store: z.string().optional(),
   rows: z.array(z.string()).optional(),
+  skipped: z.number().int().positive().optional(),
   evidence: z.array(
     z.object({
       pass: z.enum(["listing", "databases", "sweep"]),

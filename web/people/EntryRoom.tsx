@@ -1,6 +1,6 @@
 import { type ReactNode, useState } from "react";
 import type { RecordState } from "../../core/finds/record.ts";
-import type { PeopleQuery } from "../../core/stores/people-index.ts";
+import type { PeopleQuery } from "../../core/stores/people/questions.ts";
 import { FilterChip } from "../finds/FilterChip.tsx";
 import { toggled } from "../finds/filters.ts";
 import { Tray } from "../finds/Tray.tsx";

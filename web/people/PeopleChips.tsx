@@ -1,5 +1,5 @@
 import { NavLink } from "react-router";
-import type { PeopleCounts } from "../../core/stores/people-index.ts";
+import type { PeopleCounts } from "../../core/stores/people/questions.ts";
 import { useJob, useSessionState } from "../session/use-session.ts";
 import { count } from "../shared/words.ts";
 import { useProposals } from "./use-proposals.ts";

@@ -1,5 +1,5 @@
 import type { Query } from "../../core/finds/find-query.ts";
-import type { PeopleCounts } from "../../core/stores/people-index.ts";
+import type { PeopleCounts } from "../../core/stores/people/questions.ts";
 import { isOver, isUnderWay } from "../../core/work/work-state.ts";
 import type { Job } from "../kept/job.ts";
 import type { KeptScan } from "../kept/kept-scan.ts";

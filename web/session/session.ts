@@ -4,7 +4,8 @@ import { partsOfKey } from "../../core/finds/find-key.ts";
 import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import { whyNot } from "../../core/handover/refusals.ts";
 import type { Depth } from "../../core/scan/events.ts";
-import { NOBODY } from "../../core/stores/people-index.ts";
+import type { HandJoin } from "../../core/stores/people/persons.ts";
+import { NOBODY } from "../../core/stores/people/questions.ts";
 import { database, loadJob, loadMedia, loadPart } from "../kept/database.ts";
 import type { HandOverRecord, Job } from "../kept/job.ts";
 import type { SourceRef } from "../kept/medium.ts";
@@ -25,6 +26,9 @@ import { addLooked, lookAt, type Offered } from "./offered.ts";
 import { EMPTY_TRAY, NOTHING_WRITTEN, type SessionState } from "./session-state.ts";
 import { accessTo } from "./storage-access.ts";
 import { type Change, TicketChanges } from "./ticket-changes.ts";
+
+/** What is said by hand of addresses in one ticket at most. */
+const MOST_JOINS = 5000;
 
 /** One ticket that is open: its media, its workers, and what the screens show of it. Usable without React, and without a browser. */
 export class Session {
@@ -295,6 +299,20 @@ export class Session {
     if (!result.ok) return;
     const handedOver: HandOverRecord = { at: Date.now(), to: result.folder, equal: result.equal, files: result.files };
     await this.changeJob({ handedOver });
+  }
+
+  /** Notes what somebody said of addresses: that each of `some` is of the same person as each of `others`, or of another one. */
+  sayOfPeople(some: readonly string[], others: readonly string[], apart: boolean): Promise<void> {
+    const said = some.flatMap((a) => others.map((b) => ({ a, b, apart })));
+    const isSame = (one: HandJoin) => said.some(({ a, b }) => (a === one.a && b === one.b) || (a === one.b && b === one.a));
+    const before = this.job?.joins ?? [];
+    return this.changeJob({ joins: [...before.filter((one) => !isSame(one)), ...said].slice(-MOST_JOINS) });
+  }
+
+  /** Takes back all that was said by hand of any of these addresses. */
+  unsayOfPeople(addresses: readonly string[]): Promise<void> {
+    const isOf = ({ a, b }: HandJoin) => addresses.includes(a) || addresses.includes(b);
+    return this.changeJob({ joins: (this.job?.joins ?? []).filter((one) => !isOf(one)) });
   }
 
   changeJob(change: Change): Promise<void> {

@@ -7,7 +7,7 @@ import { forgetPending, notePending } from "../kept/pending.ts";
 import type { SessionState } from "./session-state.ts";
 
 /** Changes of a ticket that screens make. */
-export type Change = Partial<Pick<Job, "customer" | "device" | "intake" | "facts" | "handedOver" | "phone" | "ledger">>;
+export type Change = Partial<Pick<Job, "customer" | "device" | "intake" | "facts" | "handedOver" | "phone" | "ledger" | "joins">>;
 
 /** Shows, keeps and tells what is changed of a ticket itself. */
 export class TicketChanges {

@@ -9,7 +9,7 @@ import { DatabaseFinds } from "../../../core/scan/database-finds.ts";
 import type { Want } from "../../../core/triage/intake.ts";
 import { findsWanted, peopleWanted } from "../../../core/wants/questions.ts";
 import { Turns } from "../../../core/work/turns.ts";
-import { database, loadMedia } from "../../kept/database.ts";
+import { database, loadJob, loadMedia } from "../../kept/database.ts";
 import { Line, type Notice } from "../../kept/news.ts";
 import { type ChosenPeople, PeopleDesk } from "./people-desk.ts";
 import type { AnswerView, Found, TraySum, WantCount } from "./protocol.ts";
@@ -52,6 +52,7 @@ export class IndexDesk {
   readonly #pages = new Map<string, readonly Find[]>();
   #answer: Answer | null = null;
   #generation = 0;
+  #saidOfPeople = "";
   #notify: (generation: number) => void = () => {};
   /** What people mean by rows: conversations, contacts, calls, dates. */
   readonly people = new PeopleDesk();
@@ -63,6 +64,7 @@ export class IndexDesk {
   async open(job: number, notify: (generation: number) => void): Promise<number> {
     this.#job = job;
     this.#notify = notify;
+    await this.#readTicket();
     await this.reread();
     return this.#index.length;
   }
@@ -73,7 +75,18 @@ export class IndexDesk {
       void this.#turns.take(() => this.#take(notice.medium, notice.packs, notice.firstPack));
       void this.#turns.take(() => this.#takePeople(notice.medium, notice.people));
     } else if (notice.type === "media") void this.reread();
+    else if (notice.type === "ticket") void this.#turns.take(() => this.#readTicket());
     else if (notice.type === "hashes") void this.learned(notice.medium, notice.found);
+  }
+
+  /** What the ticket says of people. */
+  async #readTicket(): Promise<void> {
+    const job = await loadJob(this.#job);
+    const said = JSON.stringify([job?.joins, job?.intake.country]);
+    if (!job || said === this.#saidOfPeople) return;
+    this.#saidOfPeople = said;
+    this.people.say(job.joins, job.intake.country);
+    this.#changed();
   }
 
   async #takePeople(medium: number, finds: readonly string[] | null): Promise<void> {

@@ -1,13 +1,17 @@
 import type { ConversationValues, FoundRecord, MessageValues } from "../../../core/finds/record.ts";
+import { PeopleIndex } from "../../../core/stores/people/people-index.ts";
+import type { HandJoin, PersonView } from "../../../core/stores/people/persons.ts";
 import {
+  type DayRange,
   type EntryPlace,
+  type Narrow,
   NOBODY,
   type PeopleCounts,
-  PeopleIndex,
   type PeopleQuery,
-  type TalkQuery,
+  type PersonAnswer,
+  type PersonQuery,
   type TalkView,
-} from "../../../core/stores/people-index.ts";
+} from "../../../core/stores/people/questions.ts";
 import type { PeopleWant } from "../../../core/wants/questions.ts";
 import { database } from "../../kept/database.ts";
 import { type KeptEntry, KeptPeople } from "../../kept/kept-people.ts";
@@ -29,6 +33,11 @@ export interface ChosenPeople {
   readonly talks: readonly (readonly [string, { readonly title: string; readonly values: ConversationValues }])[];
 }
 
+/** What is of a person, without its entries: they are asked for by window. */
+export interface PersonOutcome extends Omit<PersonAnswer, "places"> {
+  readonly total: number;
+}
+
 /** Packs kept in memory. */
 const IN_MEMORY = 40;
 const nameOf = (medium: number, find: string, number: number) => JSON.stringify([medium, find, number]);
@@ -40,15 +49,24 @@ export class PeopleDesk {
   readonly #taken = new Map<string, number>();
   readonly #packs = new Map<string, readonly KeptEntry[]>();
   #asked: readonly EntryPlace[] = [];
+  #said: { readonly joins: readonly HandJoin[]; readonly country: string | null } = { joins: [], country: null };
   #thread: { key: string; places: readonly EntryPlace[] } = { key: "", places: [] };
 
   get counts(): PeopleCounts {
     return this.#taken.size === 0 ? NOBODY : this.#index.counts;
   }
 
+  /** What the ticket says of whose addresses are whose, and of which country numbers are. */
+  say(joins: readonly HandJoin[], country: string | null): void {
+    this.#said = { joins, country };
+    this.#index.persons.setHand(joins);
+    this.#index.persons.setCountry(country);
+  }
+
   /** Everything anew: media came or went, or a scan took the place of an earlier one. */
   async reread(media: readonly number[]): Promise<void> {
     this.#index = new PeopleIndex();
+    this.say(this.#said.joins, this.#said.country);
     this.#taken.clear();
     this.#packs.clear();
     for (const medium of media) await this.take(medium);
@@ -75,7 +93,7 @@ export class PeopleDesk {
     return this.#index.count(want);
   }
 
-  talks(asked: TalkQuery): TalkView[] {
+  talks(asked: Narrow): TalkView[] {
     return this.#index.talks(asked);
   }
 
@@ -91,7 +109,7 @@ export class PeopleDesk {
     return this.#entries(this.#thread.places.slice(from, to));
   }
 
-  hits(key: string, words: string, days: TalkQuery["days"] = null): number[] {
+  hits(key: string, words: string, days: DayRange = null): number[] {
     return this.#index.hits(key, words, days);
   }
 
@@ -104,6 +122,25 @@ export class PeopleDesk {
     const { places, states } = this.#index.ask(query);
     this.#asked = places;
     return { total: places.length, states };
+  }
+
+  /** The time line of one person: its entries are those of the last answer then. Null: nobody is known so. */
+  askPerson(query: PersonQuery): PersonOutcome | null {
+    const answer = this.#index.askPerson(query);
+    this.#asked = answer?.places ?? [];
+    if (!answer) return null;
+    const { places, ...told } = answer;
+    return { total: places.length, ...told };
+  }
+
+  /** Keys of all that a question about a person is answered with; what was answered last stays as it is. */
+  async keysOfPerson(query: PersonQuery): Promise<string[]> {
+    return (await this.#entries(this.#index.askPerson(query)?.places ?? [])).map(({ key }) => key);
+  }
+
+  /** Persons whose name or address holds all of the words. */
+  persons(words: string, most: number): PersonView[] {
+    return this.#index.persons.search(words, most);
   }
 
   /** Entries `from` to `to` of the last answer. */

@@ -1,8 +1,9 @@
-import { expect, test } from "vitest";
-import { folded, hitsIn, wordsOf } from "../finds/fold.ts";
-import type { FoundRecord, RecordKind, RecordValues } from "../finds/record.ts";
-import { addressKey, countryOf } from "./numbers.ts";
+import { describe, expect, test } from "vitest";
+import { folded, hitsIn, wordsOf } from "../../finds/fold.ts";
+import type { FoundRecord, RecordKind, RecordValues } from "../../finds/record.ts";
+import { addressKey, countryOf } from "../numbers.ts";
 import { PeopleIndex } from "./people-index.ts";
+import type { PersonQuery } from "./questions.ts";
 
 const entry = (id: string, kind: RecordKind, values: RecordValues, state: FoundRecord["state"] = "present"): FoundRecord => ({
   id,
@@ -112,6 +113,52 @@ test("of some days: the first and the last are of them, what has no day is of no
   expect(index.hits("1:t1", "", { from: second, to: second })).toEqual([0, 1, 2]);
   expect(index.hits("1:t1", "dry", { from: second + 1, to: ninth })).toEqual([]);
   expect(index.talks({ words: "", days: { from: ninth, to: ninth } })).toEqual([]);
+});
+
+const OF_ALL = { kinds: [], states: [], days: null, words: "", files: false, earliest: false } as const;
+
+describe("one person's time line", () => {
+  const ids = (index: PeopleIndex, key: string, more: Partial<PersonQuery> = {}) =>
+    index.askPerson({ ...OF_ALL, key, ...more })?.places.map(({ position }) => position);
+
+  test("both sides of what was written between two, calls and the card, the latest first; what others wrote is not theirs", () => {
+    const index = filled();
+    // By any of their addresses, however it is written.
+    expect(ids(index, "07700 900231")).toEqual([3, 0, 2, 8, 6]);
+    expect(ids(index, "+447700900231", { earliest: true })).toEqual([8, 2, 0, 3, 6]);
+    expect(index.askPerson({ ...OF_ALL, key: "nobody" })).toBeNull();
+  });
+
+  test("each count is of what passes all filters but its own", () => {
+    const day = Math.floor(Date.parse(at(0)) / 86_400_000);
+    const told = filled().askPerson({ ...OF_ALL, key: "+447700900231", states: ["erased"] });
+    expect(told).toMatchObject({
+      kinds: { message: 1 },
+      states: { present: 4, erased: 1 },
+      days: [{ day, erased: 1, others: 0 }],
+      files: 0,
+    });
+    const calls = filled().askPerson({ ...OF_ALL, key: "+447700900231", kinds: ["call"], days: { from: day, to: day } });
+    expect(calls).toMatchObject({ kinds: { message: 3, call: 1 }, states: { present: 1 }, days: [{ day, erased: 0, others: 1 }] });
+    expect(filled().askPerson({ ...OF_ALL, key: "+447700900231", days: { from: day + 1, to: day + 2 } })?.places).toEqual([]);
+  });
+
+  test("in a group only what they wrote themselves; with files only what carries some; numbers that are skipped are summed", () => {
+    const index = new PeopleIndex();
+    const put = (one: FoundRecord, position: number) => index.put(one, { medium: 1, find: "e0", number: 0, position });
+    put(entry("t", "conversation", { title: "Crew", group: true, members: [{ address: "u1", name: "Ana" }, { address: "u2" }] }), 0);
+    put({ ...entry("a", "chat", { at: at(1), text: "mine", address: "u1", direction: "in", conversation: "t" }), skipped: 3 }, 1);
+    put(entry("b", "chat", { at: at(2), text: "theirs", address: "u2", direction: "in", conversation: "t" }), 2);
+    put(entry("c", "chat", { at: at(3), text: "ours", direction: "out", conversation: "t" }), 3);
+    put(entry("d", "chat", { at: at(4), attachments: [{ name: "moon.jpg" }], address: "u1", direction: "in", conversation: "t" }), 4);
+    expect(ids(index, "u1")).toEqual([4, 1]);
+    expect(ids(index, "u1", { files: true })).toEqual([4]);
+    expect(index.askPerson({ ...OF_ALL, key: "u1" })).toMatchObject({ skipped: 3, files: 1, person: { name: "Ana" } });
+    index.persons.setHand([{ a: "u1", b: "u2", apart: false }]);
+    expect(ids(index, "u2")).toEqual([4, 2, 1]);
+    index.forget(1);
+    expect(ids(index, "u1")).toEqual([]);
+  });
 });
 
 test("200,000 messages of 3 conversations are taken in, and a word that none holds finds none", () => {

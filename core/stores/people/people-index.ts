@@ -1,0 +1,223 @@
+import { folded, wordsOf } from "../../finds/fold.ts";
+import type { ContactValues, ConversationValues, FoundRecord, MessageValues, RecordKind, RecordState } from "../../finds/record.ts";
+import { EntryColumns } from "./entry-columns.ts";
+import { addressesIn } from "./entry-words.ts";
+import { personLines } from "./person-lines.ts";
+import { Persons } from "./persons.ts";
+import type { DayRange, EntryPlace, Narrow, PeopleCounts, PeopleQuery, PersonAnswer, PersonQuery, TalkView } from "./questions.ts";
+import { type Talk, TalkTable } from "./talk-table.ts";
+
+/** So many digits are a number to call. */
+const LEAST_DIGITS = 5;
+const SHOWN: readonly RecordKind[] = ["conversation", "contact", "call", "event"];
+
+/** What people mean by rows, of all media of a ticket: counted, looked through and put in order. Entries themselves stay where they are kept. */
+export class PeopleIndex {
+  readonly #columns = new EntryColumns();
+  readonly #talks = new TalkTable(this.#columns);
+  readonly #rows = new Map<string, number>();
+  /** Whose addresses are whose. */
+  readonly persons = new Persons();
+  /** Who was called what by a message: each names its sender, and once is enough. */
+  readonly #calledSo = new Set<string>();
+  readonly #counts = { conversation: 0, contact: 0, call: 0, event: 0 };
+
+  get counts(): PeopleCounts {
+    return { ...this.#counts };
+  }
+
+  /** Takes in an entry. One that is known already is where it is kept now. */
+  put(entry: FoundRecord, place: EntryPlace): void {
+    const key = `${place.medium}:${entry.id}`;
+    const known = this.#rows.get(key);
+    if (known !== undefined) {
+      this.#columns.places[known] = place;
+      return;
+    }
+    const addresses = addressesIn(entry).map((address) => this.persons.note(address));
+    const row = this.#columns.put(entry, place, addresses);
+    this.#rows.set(key, row);
+    if (SHOWN.includes(entry.kind)) this.#counts[entry.kind as keyof PeopleCounts]++;
+    if (entry.kind === "contact") this.persons.putCard(place.medium, (entry.values as ContactValues).name, addresses);
+    else if (entry.kind === "conversation") this.#putTalk(entry, key, row, place.medium);
+    else if (entry.kind === "message" || entry.kind === "chat") this.#putMessage(entry, row, place.medium, addresses);
+  }
+
+  #putTalk(entry: FoundRecord, key: string, row: number, medium: number): void {
+    this.#talks.put(entry, key, row, medium);
+    for (const { name, address } of (entry.values as ConversationValues).members ?? []) {
+      if (!address && !name) continue;
+      const id = this.persons.note(address || (name as string));
+      if (address && name) this.persons.putName(medium, id, name);
+    }
+  }
+
+  #putMessage(entry: FoundRecord, row: number, medium: number, [address]: readonly number[]): void {
+    if (this.#talks.putMessage(entry, row, medium)) this.#counts.conversation++;
+    const { person, address: written } = entry.values as MessageValues;
+    const said = `${medium} ${address} ${person}`;
+    if (!person || !written || this.#calledSo.has(said)) return;
+    this.#calledSo.add(said);
+    this.persons.putName(medium, address, person);
+  }
+
+  /** What the address book calls whoever has an address. */
+  nameOf = (address: string | undefined): string | undefined => this.persons.nameOf(address);
+
+  /** Forgets what is kept of a medium. */
+  forget(medium: number): void {
+    for (const [key, row] of [...this.#rows].filter(([one]) => one.startsWith(`${medium}:`))) {
+      this.#rows.delete(key);
+      const kind = this.#columns.kindOf(row);
+      if (SHOWN.includes(kind)) this.#counts[kind as keyof PeopleCounts]--;
+      this.#columns.forget(row);
+    }
+    this.persons.forget(medium);
+    this.#calledSo.clear();
+    this.#counts.conversation -= this.#talks.forget(medium);
+  }
+
+  /** What a conversation is called: as its app says, or by who is in it. */
+  #titleOf({ values }: Talk): string {
+    if (values.title) return values.title;
+    const names = (values.members ?? [])
+      .map(({ name, address }) => name ?? this.nameOf(address) ?? address)
+      .filter((name): name is string => Boolean(name));
+    if (names.length === 0) return "nobody known";
+    return names.length > 3 ? `${names.slice(0, 3).join(", ")} and ${names.length - 3} more` : names.join(", ");
+  }
+
+  /** Conversations, the latest first. With words, days or a person: those in which such messages stand, and those that are called by the words. */
+  talks({ words, days = null, who = "" }: Narrow): TalkView[] {
+    const asked = wordsOf(words);
+    const passes = this.#passing({ words, days, who });
+    const isNarrow = days !== null || who !== "";
+    const views: TalkView[] = [];
+    for (const talk of this.#talks.all()) {
+      const order = this.#talks.ordered(talk);
+      const title = this.#titleOf(talk);
+      const members = (talk.values.members ?? []).map((one) => {
+        const called = one.name ? undefined : this.nameOf(one.address);
+        return { ...one, ...(called && { name: called }) };
+      });
+      const called = folded([title, ...members.flatMap(({ name, address }) => [name, address])].join("\n"));
+      const isCalled = asked.every((word) => called.includes(word));
+      const hits = asked.length === 0 && !isNarrow ? 0 : order.filter(passes).length;
+      if (hits === 0 && (isNarrow || (asked.length > 0 && !isCalled))) continue;
+      const last = order.length > 0 ? this.#columns.times[order[order.length - 1]] : Number.NaN;
+      views.push({
+        key: talk.key,
+        medium: talk.medium,
+        title,
+        group: talk.values.group ?? members.length > 1,
+        members,
+        store: talk.store,
+        messages: order.length,
+        erased: talk.erased,
+        last: Number.isNaN(last) ? null : last,
+        hits,
+      });
+    }
+    return views.sort((a, b) => (b.last ?? -1) - (a.last ?? -1) || b.messages - a.messages);
+  }
+
+  /** Where the messages of a conversation are kept, in their order. */
+  messages(key: string): EntryPlace[] {
+    const talk = this.#talks.get(key);
+    return talk ? this.#talks.ordered(talk).map((row) => this.#columns.places[row]) : [];
+  }
+
+  /** Places in a conversation, from 0, of messages that hold all words and are of these days. */
+  hits(key: string, words: string, days: DayRange = null): number[] {
+    const talk = this.#talks.get(key);
+    if (!talk || (wordsOf(words).length === 0 && days === null)) return [];
+    const passes = this.#columns.holding(words, days);
+    return this.#talks.ordered(talk).flatMap((row, place) => (passes(row) ? [place] : []));
+  }
+
+  /** Entries of a kind: contacts by their names, others the latest first. And how many there are in each state, whatever states are asked for. */
+  ask({ kind, states, ...narrow }: PeopleQuery): { places: EntryPlace[]; states: Partial<Record<RecordState, number>> } {
+    const passes = this.#passing(narrow);
+    const { times, texts, places } = this.#columns;
+    const counts: Partial<Record<RecordState, number>> = {};
+    const rows: number[] = [];
+    for (let row = 0; row < this.#columns.length; row++) {
+      if (this.#columns.kindOf(row) !== kind || !passes(row)) continue;
+      const state = this.#columns.stateOf(row);
+      counts[state] = (counts[state] ?? 0) + 1;
+      if (states.length === 0 || states.includes(state)) rows.push(row);
+    }
+    if (kind === "contact") rows.sort((a, b) => COLLATOR.compare(texts[a], texts[b]) || a - b);
+    else rows.sort((a, b) => (times[b] || 0) - (times[a] || 0) || a - b);
+    return { places: rows.map((row) => places[row]), states: counts };
+  }
+
+  /** All that is of a person, or between them and the owner. Null: nobody is known so. */
+  askPerson(query: PersonQuery): PersonAnswer | null {
+    return personLines(query, this.#columns, this.#talks, this.persons);
+  }
+
+  /** How many of each kind are among keys; others are none of these. */
+  kindsOf(keys: readonly string[]): Partial<Record<RecordKind, number>> {
+    const counts: Partial<Record<RecordKind, number>> = {};
+    for (const key of keys) {
+      const row = this.#rows.get(key);
+      if (row === undefined) continue;
+      const kind = this.#columns.kindOf(row);
+      counts[kind] = (counts[kind] ?? 0) + 1;
+    }
+    return counts;
+  }
+
+  /** How many entries of some kinds hold all of this. */
+  count({ kinds, ...narrow }: Narrow & { readonly kinds: readonly RecordKind[] }): number {
+    const passes = this.#passing(narrow);
+    const wanted = new Set(kinds);
+    let count = 0;
+    for (let row = 0; row < this.#columns.length; row++) if (wanted.has(this.#columns.kindOf(row)) && passes(row)) count++;
+    return count;
+  }
+
+  /** Does a row hold the words, is it of these days, and of or with this person? */
+  #passing({ words, days = null, who = "" }: Narrow): (row: number) => boolean {
+    const holds = this.#columns.holding(words, days);
+    const isWith = who.trim() === "" ? null : this.#with(who);
+    return (row) => holds(row) && (isWith === null || isWith(row));
+  }
+
+  /**
+   * Is somebody in a row, or in its conversation? By a number however it is written, by what the address book calls one, and by the words of a name.
+   */
+  #with(who: string): (row: number) => boolean {
+    const name = wordsOf(who);
+    const digits = who.replace(/\D/g, "");
+    const own = new Set([this.persons.keyOf(who)]);
+    for (const [key, called] of this.persons.bookNames) if (name.every((word) => folded(called).includes(word))) own.add(key);
+    const isNamed = (text: string | undefined) => text !== undefined && name.every((word) => folded(text).includes(word));
+    const isIn = (address: string | undefined) => address !== undefined && own.has(this.persons.keyOf(address));
+    const rows = new Set<number>();
+    for (const { values, rows: messages } of this.#talks.all()) {
+      const members = values.members ?? [];
+      if (isNamed(values.title) || members.some((one) => isNamed(one.name) || isIn(one.address))) for (const row of messages) rows.add(row);
+    }
+    const isNumber = digits.length >= LEAST_DIGITS;
+    const hasNumbers = isNumber || [...own].some((key) => key !== null && /^\+?\d+$/.test(key));
+    const { texts } = this.#columns;
+    return (row) =>
+      rows.has(row) ||
+      name.every((word) => texts[row].includes(word)) ||
+      (hasNumbers && numbersIn(texts[row]).some((number) => isIn(number) || (isNumber && number.replace(/\D/g, "").includes(digits))));
+  }
+
+  /** Where entries are kept, by their keys. */
+  placesOf(keys: readonly string[]): EntryPlace[] {
+    return keys.flatMap((key) => {
+      const row = this.#rows.get(key);
+      return row === undefined ? [] : [this.#columns.places[row]];
+    });
+  }
+}
+
+/** Lines of a text that are numbers to call. */
+const numbersIn = (text: string): string[] => text.split("\n").filter((line) => line.length < 40 && /^[+(]?[\d\s().\-/]{3,}$/.test(line));
+const COLLATOR = new Intl.Collator();

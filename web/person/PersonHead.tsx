@@ -1,0 +1,39 @@
+import { useState } from "react";
+import type { PersonView } from "../../core/stores/people/persons.ts";
+import { initials } from "../people/people-words.ts";
+import { JoinWith } from "./JoinWith.tsx";
+import { TakeApart } from "./TakeApart.tsx";
+
+/** Who it is, and what to do where the wrong ones were joined. */
+export function PersonHead({ person }: { person: PersonView }) {
+  const [asked, setAsked] = useState<"join" | "apart" | null>(null);
+  const close = () => setAsked(null);
+  return (
+    <>
+      <span
+        className="flex size-10 shrink-0 items-center justify-center rounded-field bg-secondary font-bold text-secondary-content"
+        aria-hidden="true"
+      >
+        {initials(person.name)}
+      </span>
+      <div className="min-w-0 leading-tight">
+        <h1 className="truncate text-lg font-bold" dir="auto">
+          {person.name}
+        </h1>
+        <p className="truncate font-mono text-[13px] text-second">{person.addresses.map(({ written }) => written).join(" · ")}</p>
+      </div>
+      <span className="ml-auto flex items-center gap-2">
+        <button type="button" className="button" onClick={() => setAsked("join")}>
+          Is also…
+        </button>
+        {person.addresses.length > 1 && (
+          <button type="button" className="button" onClick={() => setAsked("apart")}>
+            Wrong person joined? Take apart…
+          </button>
+        )}
+      </span>
+      {asked === "join" && <JoinWith person={person} onClose={close} />}
+      {asked === "apart" && <TakeApart person={person} onClose={close} />}
+    </>
+  );
+}

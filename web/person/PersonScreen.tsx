@@ -1,0 +1,140 @@
+import { ArrowDownUp, ArrowLeft, Paperclip } from "lucide-react";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import type { RecordKind, RecordState } from "../../core/finds/record.ts";
+import type { PersonQuery } from "../../core/stores/people/questions.ts";
+import { Days } from "../finds/Days.tsx";
+import { FilterChip } from "../finds/FilterChip.tsx";
+import { toggled } from "../finds/filters.ts";
+import { Tray } from "../finds/Tray.tsx";
+import { EntryList } from "../people/EntryList.tsx";
+import { usePeople } from "../people/use-people.ts";
+import { useSession } from "../session/use-session.ts";
+import { StateShape } from "../shared/Marks.tsx";
+import { SearchField } from "../shared/SearchField.tsx";
+import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import { EntryCard } from "./EntryCard.tsx";
+import { PersonHead } from "./PersonHead.tsx";
+import { PersonLine } from "./PersonLine.tsx";
+import { CHIPS } from "./person-words.ts";
+import { WhoThisIs } from "./WhoThisIs.tsx";
+
+const STATES = ["present", "hidden", "binned", "erased", "unclear"] as const satisfies readonly RecordState[];
+const ALL = {
+  kinds: [] as readonly RecordKind[],
+  states: [] as readonly RecordState[],
+  days: null,
+  words: "",
+  files: false,
+  earliest: false,
+};
+const LINE = 44;
+
+/** All that the ticket's storage knows about one person, on one line of time. */
+export function PersonScreen() {
+  const { address = "" } = useParams();
+  return <OnePerson key={address} address={address} />;
+}
+
+function OnePerson({ address }: { address: string }) {
+  const session = useSession();
+  const navigate = useNavigate();
+  const [filters, setFilters] = useState<Omit<PersonQuery, "key">>(ALL);
+  const [selected, setSelected] = useState<PersonEntry | null>(null);
+  const query: PersonQuery = { ...filters, key: address };
+  const question = JSON.stringify(query);
+  const answer = usePeople(async (desk) => ({ told: await desk.askPerson(query) }), question);
+  const told = answer?.told ?? null;
+  const narrow = (change: Partial<typeof filters>) => setFilters({ ...filters, ...change });
+  const keys = async (more: Partial<PersonQuery> = {}) => (await session.desks.people).keysOfPerson({ ...query, ...more });
+  const days = told?.days ?? [];
+  const span = days.length > 0 ? { first: days[0].day, last: days[days.length - 1].day } : null;
+  return (
+    <main className="flex min-h-0 flex-1 flex-col">
+      <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3 pb-3">
+        <div className="flex items-center gap-3">
+          <button type="button" className="button" onClick={() => void navigate(-1)}>
+            <ArrowLeft className="size-4" aria-hidden="true" /> Back
+          </button>
+          {told ? <PersonHead person={told.person} /> : <h1 className="text-lg font-bold">{answer ? "Nobody is known so" : "…"}</h1>}
+        </div>
+        {answer && !told && (
+          <p className="panel p-8 text-second">
+            Nothing that was found is of {address}. It may be called otherwise after a new scan: go back and open it anew.
+          </p>
+        )}
+        {told && (
+          <>
+            <Days days={days} span={span} range={filters.days} onRange={(range) => narrow({ days: range })} />
+            <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="What of it">
+              {CHIPS.filter(([kind]) => (told.kinds[kind] ?? 0) > 0 || filters.kinds.includes(kind)).map(([kind, words]) => (
+                <FilterChip
+                  key={kind}
+                  isOn={filters.kinds.includes(kind)}
+                  finds={told.kinds[kind]}
+                  onToggle={() => narrow({ kinds: toggled(filters.kinds, kind) })}
+                >
+                  {words}
+                </FilterChip>
+              ))}
+              {(told.files > 0 || filters.files) && (
+                <FilterChip isOn={filters.files} finds={told.files} onToggle={() => narrow({ files: !filters.files })}>
+                  <Paperclip className="size-4" aria-hidden="true" /> with files
+                </FilterChip>
+              )}
+              {STATES.filter((state) => (told.states[state] ?? 0) > 0 || filters.states.includes(state)).map((state) => (
+                <FilterChip
+                  key={state}
+                  isOn={filters.states.includes(state)}
+                  finds={told.states[state]}
+                  onToggle={() => narrow({ states: toggled(filters.states, state) })}
+                >
+                  <StateShape state={state} /> {state}
+                </FilterChip>
+              ))}
+              <span className="ml-auto" />
+              <SearchField
+                label="Words in it"
+                placeholder="Words in it"
+                value={filters.words}
+                onChange={(words) => narrow({ words })}
+                className="w-56"
+              />
+              <button type="button" className="chip" onClick={() => narrow({ earliest: !filters.earliest })}>
+                <ArrowDownUp className="size-4" aria-hidden="true" /> {filters.earliest ? "earliest first" : "newest first"}
+              </button>
+            </div>
+            <div className="flex min-h-0 flex-1 gap-3">
+              <section className="panel flex min-w-0 flex-1 flex-col overflow-hidden" aria-label="Time line">
+                {told.total === 0 ? (
+                  <p className="p-4 text-second">Nothing fits that.</p>
+                ) : (
+                  <EntryList
+                    label="Time line"
+                    total={told.total}
+                    question={`${question} ${told.total}`}
+                    height={LINE}
+                    selected={selected?.key ?? null}
+                    onSelect={setSelected}
+                    line={(entry) => <PersonLine entry={entry} words={filters.words} />}
+                  />
+                )}
+              </section>
+              {selected ? (
+                <EntryCard entry={selected} onBack={() => setSelected(null)} />
+              ) : (
+                <WhoThisIs
+                  person={told.person}
+                  skipped={told.skipped}
+                  erased={told.states.erased ?? 0}
+                  onErased={() => void keys({ states: ["erased"] }).then((some) => session.choose(some, true))}
+                />
+              )}
+            </div>
+          </>
+        )}
+      </div>
+      <Tray all={{ count: told?.total ?? 0, keys }} />
+    </main>
+  );
+}
