@@ -82,6 +82,13 @@ export class Bench {
     await this.page.getByRole("navigation", { name: "Stations" }).getByRole("link", { name: station }).click();
   }
 
+  /** Finds opens on the first want of a ticket: here everything is shown again. */
+  async showEverything(): Promise<void> {
+    const want = this.page.getByRole("list", { name: "wants" }).getByRole("button", { pressed: true });
+    await want.click();
+    await expect(want).toHaveCount(0);
+  }
+
   /** Chips that filter, by their word. */
   chip = (word: string): Locator => this.page.getByRole("toolbar").getByRole("button", { name: new RegExp(`^${word}\\b`) });
   get finds(): Locator {

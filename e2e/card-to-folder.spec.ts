@@ -95,6 +95,8 @@ test("where the browser cannot write into folders, one archive holds the same fi
   await bench.takeFolderPickerAway();
   await bench.startPracticeJob();
   await bench.scan();
+  await bench.goTo("Finds");
+  await bench.showEverything();
   await chooseTheTour(bench);
   await bench
     .tray()

@@ -5,6 +5,16 @@ test("finds are narrowed, sorted, looked at, and the choice outlives the page", 
   await bench.startPracticeJob();
   await bench.scan();
   await bench.goTo("Finds");
+  // It opens on what they came for; the same chip once more, and everything is there.
+  const want = page.getByRole("list", { name: "wants" }).getByRole("button").first();
+  await expect(want).toHaveAttribute("aria-pressed", "true");
+  await expect(want).toHaveText(/^photos 2–9 May· \d+$/);
+  const asked = Number((await want.textContent())?.split("· ").at(-1));
+  await expect.poll(() => bench.shown()).toBe(asked);
+  await bench.finds.first().click();
+  await expect(page.getByRole("complementary", { name: "Inspector" })).toContainText("answersphotos 2–9 May");
+  await want.click();
+  await expect(want).toHaveAttribute("aria-pressed", "false");
   await expect.poll(() => bench.shown()).toBe(73);
 
   // Chips count what they would show; several add up, kinds and states cut across each other.

@@ -91,6 +91,8 @@ test("a day that starts with a person: intake, advice that follows the answers, 
   await bench.drop(bench.card());
   await bench.scan();
   await bench.goTo("Finds");
+  await expect(page.getByText("Nothing that was found so far answers “photos 2–9 May · the spring tour”.")).toBeVisible();
+  await page.getByRole("button", { name: "Show everything that was found" }).click();
   await expect.poll(() => bench.shown()).toBe(73);
   await page.reload();
   await expect.poll(() => bench.shown()).toBe(73);

@@ -32,6 +32,7 @@ test("a ticket with a card, a formatted one and a backup: each scanned, found to
   const strip = page.getByRole("navigation", { name: "Stations" });
   await expect(strip).toContainText("3 of 3 done");
   await bench.goTo("Finds");
+  await bench.showEverything();
   // The same pictures lie on both cards: shown once, by their content.
   await expect.poll(() => bench.shown(), { timeout: 30_000 }).toBeLessThan(100);
   const both = await bench.shown();
@@ -96,6 +97,7 @@ test("a worn card in the practice reader: every place asked for a bounded number
   await bench.scan();
   await expect(bench.progress).toContainText(/unreadable: 2(\.0)? KB in 3 places/);
   await bench.goTo("Finds");
+  await bench.showEverything();
   await expect.poll(() => bench.shown()).toBeGreaterThanOrEqual(ALL);
   await bench.chip("damaged").click();
   const hurt = bench.finds.filter({ has: page.getByRole("img") });
@@ -135,10 +137,12 @@ test("a second tab watches the scan of the first, filters what is found, and tak
   await second.getByRole("button", { name: "Take it over" }).click();
   await expect(other.progress).toContainText("done in", { timeout: 60_000 });
   await other.goTo("Finds");
+  await other.showEverything();
   await expect.poll(() => other.shown()).toBeGreaterThanOrEqual(ALL);
   // The first one has lost it, and says nothing else than what is so.
   await expect(bench.progress).toContainText("done in");
   await bench.goTo("Finds");
+  await bench.showEverything();
   expect(await bench.shown()).toBe(await other.shown());
   await second.close();
 });

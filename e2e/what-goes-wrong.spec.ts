@@ -179,6 +179,7 @@ async function handOverAllWithLittleRoom(bench: Bench, baseURL: string | undefin
   await bench.startPracticeJob();
   await bench.scan();
   await bench.goTo("Finds");
+  await bench.showEverything();
   await bench
     .tray()
     .getByRole("button", { name: /^Choose all/ })
@@ -234,6 +235,7 @@ test("the browser's storage gets full in mid-scan: said, and gone on with once t
   await page.getByRole("button", { name: "Go on" }).click();
   await expect(bench.progress).toContainText("done in", { timeout: 60_000 });
   await bench.goTo("Finds");
+  await bench.showEverything();
   await expect.poll(() => bench.shown()).toBe(73);
   await page.reload();
   await expect.poll(() => bench.shown()).toBe(73);

@@ -84,6 +84,19 @@ const groupOf = (find: Find, { group }: Query): number | string | null => {
   return group === "camera" ? find.camera : group === "kind" ? find.kind : "";
 };
 
+test("what is of some kinds and days and holds some words is the same one by one as in the answer", () => {
+  fc.assert(
+    fc.property(finds, queries, (list, { kinds, days, words }) => {
+      const index = new FindIndex();
+      for (const find of list) index.put(find, KEPT);
+      const { rows } = index.ask({ ...EVERYTHING, kinds, days, words });
+      const holds = index.holding({ kinds, days, words });
+      expect(list.map((_, row) => row).filter(holds)).toEqual([...rows].sort((a, b) => a - b));
+    }),
+    { numRuns: 200 },
+  );
+});
+
 test("answers, counts of facets and days are those of a plain search", () => {
   fc.assert(
     fc.property(finds, queries, (list, query) => {

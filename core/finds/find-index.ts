@@ -101,6 +101,16 @@ export class FindIndex {
     return CONDITIONS[placesOf(this.#columns.class[row]).condition];
   }
 
+  /** Which rows are of these kinds and days and hold these words: what an answer is narrowed to, without counting anything. */
+  holding({ kinds, days, words }: Pick<Query, "kinds" | "days" | "words">): (row: number) => boolean {
+    const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
+    const { day } = this.#columns;
+    return (row) =>
+      (kinds.length === 0 || kinds.includes(this.kindOf(row))) &&
+      (days === null || (day[row] >= days.from && day[row] <= days.to)) &&
+      asked.every((word) => this.#words[row].includes(word));
+  }
+
   /** Adds a find, or what was learned about it. @returns its row */
   put(find: Find, { medium, pack, position }: KeptAt): number {
     const key = findKey(medium, find.id);

@@ -270,6 +270,10 @@ test("the summary counts, names and escapes; nothing in it can run or load", () 
     device: "",
     media: [{ name: "card.img", bytes: 3_145_728 }],
     at: Date.UTC(2026, 10, 25, 8, 30),
+    wants: [
+      { words: "photos 2–9 May", given: 3 },
+      { words: "<b>calls", given: 0 },
+    ],
     files: [
       { item, path: 'photos/"><img src=x onerror=alert(1)>.jpg', outcome: "equal", because: null, sha256: "ab", bytes: 4, lost: 0 },
       { item, path: "photos/b.jpg", outcome: "failed", because: "the disk is full", sha256: null, bytes: 4, lost: 0 },
@@ -280,5 +284,6 @@ test("the summary counts, names and escapes; nothing in it can run or load", () 
   expect(page).toContain("1 of 3 files written, read back and found equal");
   expect(page).toContain("2026-11-25 08:30 UTC");
   expect(page).toContain("the disk is full");
+  expect(page).toContain("<dt>Asked for</dt><dd>photos 2–9 May: 3 given</dd><dt>Asked for</dt><dd>&#60;b&#62;calls: nothing given</dd>");
   expect(page).not.toMatch(/<script|<img|src=x onerror=alert\(1\)>/);
 });

@@ -10,6 +10,8 @@ export interface SummaryFacts {
   readonly media: readonly { readonly name: string; readonly bytes: number }[];
   readonly at: number;
   readonly files: readonly WrittenFile[];
+  /** What was asked for, and how much of what was given answers it. */
+  readonly wants?: readonly { readonly words: string; readonly given: number }[];
 }
 
 const OUTCOME = {
@@ -27,6 +29,12 @@ export function summaryPage(facts: SummaryFacts): string {
     holed.length === 0
       ? ""
       : `<dt>Not all of it</dt><dd>${holed.length} more written with holes: ${holed.reduce((sum, { lost }) => sum + lost, 0).toLocaleString("en")} bytes could not be read from the medium, and zeros stand there</dd>`;
+  const asked = (facts.wants ?? [])
+    .map(
+      ({ words, given }) =>
+        `<dt>Asked for</dt><dd>${htmlText(words)}: ${given === 0 ? "nothing given" : `${given.toLocaleString("en")} given`}</dd>`,
+    )
+    .join("");
   const row = ({ item, path, outcome, because, sha256, bytes }: WrittenFile) =>
     `<tr><td>${htmlText(path)}</td><td>${htmlText(item.about)}</td><td class="n">${bytes.toLocaleString("en")}</td>` +
     `<td>${htmlText(because ?? OUTCOME[outcome])}</td><td class="h">${sha256 ?? ""}</td></tr>`;
@@ -41,7 +49,7 @@ table{border-collapse:collapse;width:100%;font-size:14px}td,th{text-align:left;p
 <dl><dt>Customer</dt><dd>${htmlText(facts.customer || "not noted")}</dd><dt>Device</dt><dd>${htmlText(facts.device || "not noted")}</dd>
 <dt>Read from</dt><dd>${facts.media.map(({ name, bytes }) => `${htmlText(name)}, ${bytes.toLocaleString("en")} bytes`).join("<br>")}; nothing was written to ${facts.media.length === 1 ? "it" : "them"}</dd>
 <dt>When</dt><dd>${new Date(facts.at).toISOString().slice(0, 16).replace("T", " ")} UTC</dd>
-<dt>Result</dt><dd>${good} of ${facts.files.length} files written, read back and found equal (SHA-256)</dd>${holes}</dl>
+${asked}<dt>Result</dt><dd>${good} of ${facts.files.length} files written, read back and found equal (SHA-256)</dd>${holes}</dl>
 <table><thead><tr><th>File</th><th>Was, and is</th><th class="n">Bytes</th><th>Check</th><th>SHA-256</th></tr></thead>
 <tbody>
 ${facts.files.map(row).join("\n")}

@@ -1,4 +1,7 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
+import { findsWanted } from "../../core/wants/questions.ts";
+import { showWant } from "../session/show-want.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
 import { Viewer } from "../viewer/Viewer.tsx";
 import { BackToTicket } from "./BackToTicket.tsx";
@@ -22,6 +25,12 @@ export function FindsScreen() {
   const [opened, setOpened] = useState(false);
   const [tree, setTree] = useState(query.folder !== null);
   const [facts, setFacts] = useState(false);
+  const navigate = useNavigate();
+  // What they came for is shown first.
+  useEffect(() => {
+    const want = isWritten ? null : session.takeFirstWant();
+    if (want) void showWant(session, want, findsWanted(want) !== null, (path, told) => navigate(path, { replace: true, ...told }));
+  }, [session, isWritten, navigate]);
   return (
     <main className="flex min-h-0 flex-1 flex-col">
       <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3">

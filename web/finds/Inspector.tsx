@@ -5,6 +5,7 @@ import { timeOf } from "../../core/finds/find.ts";
 import { hasRecords } from "../../core/scan/database-finds.ts";
 import { useFinds } from "../session/use-finds.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
+import { useWantsOf } from "../session/use-wants-of.ts";
 import { StateAndCondition } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
 import { bytes, count, duration, hex, moment, nameOf, plural } from "../shared/words.ts";
@@ -14,6 +15,7 @@ import { type Found, isOfTicket } from "../worker/finds/protocol.ts";
 export function Inspector({ find, onOpen }: { find: Found | null; onOpen?: () => void }) {
   const session = useSession();
   const isWritten = find !== null && !isOfTicket(find);
+  const wants = useWantsOf(find && !isWritten ? find.key : null);
   const chosen = useSessionState((state) => find !== null && state.tray.has(find.key));
   return (
     <aside className="panel mb-3 flex w-76 shrink-0 flex-col overflow-hidden" aria-label="Inspector">
@@ -53,8 +55,8 @@ export function Inspector({ find, onOpen }: { find: Found | null; onOpen?: () =>
           )}
           <p className="mt-1 text-sm text-second">{find.because}</p>
           <dl className="mt-2.5 grid grid-cols-[4.5rem_1fr] gap-x-3 gap-y-1 text-sm [&_dd]:wrap-anywhere [&_dt]:text-second">
-            {factsOf(find).map(([name, value]) => (
-              <div key={name} className="contents">
+            {[...wants.map((words): [string, string] => ["answers", words]), ...factsOf(find)].map(([name, value]) => (
+              <div key={`${name} ${value}`} className="contents">
                 <dt>{name}</dt>
                 <dd>{value}</dd>
               </div>

@@ -1,5 +1,8 @@
+import { EVERYTHING } from "../../core/finds/find-query.ts";
+import { wantWords } from "../../core/triage/intake.ts";
 import { inUse, type MediumState, scanOf } from "../session/session-state.ts";
-import { useMedia, useSessionState } from "../session/use-session.ts";
+import { isShown } from "../session/show-want.ts";
+import { useJob, useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { whyNoErased } from "../session/why-empty.ts";
 import { isFiltered } from "./filters.ts";
 
@@ -7,7 +10,23 @@ import { isFiltered } from "./filters.ts";
 export function NothingFound() {
   const query = useSessionState((state) => state.query);
   const media = inUse(useMedia());
-  const filtered = isFiltered(query);
+  const session = useSession();
+  const want = useJob().intake.wants.find((one) => isShown(one, query));
+  const isAnything = useSessionState(({ answer }) => (answer?.all ?? 0) > 0);
+  const filtered = isFiltered(query) && isAnything;
+  if (want && isAnything)
+    return (
+      <div className="flex-1 p-8">
+        <p className="text-lg font-bold">Nothing that was found so far answers “{wantWords(want)}”.</p>
+        <button
+          type="button"
+          className="button mt-3"
+          onClick={() => void session.ask({ ...EVERYTHING, sort: query.sort, group: query.group })}
+        >
+          Show everything that was found
+        </button>
+      </div>
+    );
   return (
     <div className="flex-1 p-8">
       <p className="text-lg font-bold">{filtered ? "Nothing passes these filters." : "Nothing was found yet."}</p>

@@ -1,6 +1,8 @@
 import { type Find, KIND_WORDS, KINDS } from "../../core/finds/find.ts";
+import { wantWords } from "../../core/triage/intake.ts";
 import { peopleWords } from "../people/people-words.ts";
-import { useSessionState } from "../session/use-session.ts";
+import { useJob, useSessionState } from "../session/use-session.ts";
+import { useTrayByWant } from "../session/use-wants-of.ts";
 import { Picture } from "../shared/Picture.tsx";
 import { bytes, count, plural } from "../shared/words.ts";
 import type { Found } from "../worker/finds/protocol.ts";
@@ -20,6 +22,7 @@ export function What({ finds }: { finds: readonly Found[] | null }) {
           {count(sum.count)} chosen · {bytes(sum.bytes)}
         </p>
       </div>
+      <Asked />
       {!finds && <p className="p-4 text-second">Looking up what was chosen…</p>}
       {KINDS.map((kind) => ({ kind, some: finds?.filter((find) => find.kind === kind) ?? [] }))
         .filter(({ some }) => some.length > 0)
@@ -63,6 +66,27 @@ export function What({ finds }: { finds: readonly Found[] | null }) {
         </div>
       )}
     </section>
+  );
+}
+
+/** What was asked for, with how much of it is in the tray. */
+function Asked() {
+  const tray = useSessionState((state) => state.tray);
+  const { wants } = useJob().intake;
+  const counts = useTrayByWant(tray);
+  if (wants.length === 0) return null;
+  return (
+    <ul className="border-b border-line bg-base-200 px-4 py-3 text-sm" aria-label="Asked for">
+      {wants.map((want, number) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: wants have no identity of their own.
+        <li key={number} className="flex justify-between gap-3">
+          <span className="min-w-0 truncate font-semibold">{wantWords(want)}</span>
+          <span className={counts?.[number] === 0 ? "font-bold" : "text-second"}>
+            {counts === null ? "…" : counts[number] === 0 ? "nothing chosen" : `${count(counts[number])} chosen`}
+          </span>
+        </li>
+      ))}
+    </ul>
   );
 }
 

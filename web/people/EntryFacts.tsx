@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
+import { useWantsOf } from "../session/use-wants-of.ts";
 import { ConditionCells, StateShape } from "../shared/Marks.tsx";
 import { hex } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
@@ -10,6 +11,7 @@ export function EntryFacts({ entry, title, children, more }: { entry: PersonEntr
   const { id } = useJob();
   const session = useSession();
   const isChosen = useSessionState(({ tray }) => tray.has(entry.key));
+  const wants = useWantsOf(entry.key);
   const [first] = entry.evidence;
   return (
     <aside className="panel flex w-72 shrink-0 flex-col gap-3 overflow-y-auto p-4" aria-label={title}>
@@ -22,7 +24,14 @@ export function EntryFacts({ entry, title, children, more }: { entry: PersonEntr
           <ConditionCells condition={entry.condition} /> {entry.condition}
         </span>
       </p>
-      <dl className="grid grid-cols-[auto_1fr] gap-x-3 gap-y-1 text-sm">{children}</dl>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-3 gap-y-1 text-sm">
+        {wants.map((words) => (
+          <Fact key={words} name="answers">
+            {words}
+          </Fact>
+        ))}
+        {children}
+      </dl>
       {first && (
         <div className="border-t border-dashed border-line pt-3 text-sm">
           <h3 className="font-bold">Why we think so</h3>

@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
 import { Want, wantWords } from "../../core/triage/intake.ts";
 import { peopleWanted } from "../../core/wants/questions.ts";
+import { useSession } from "../session/use-session.ts";
 
 /** What a room of people's data is narrowed to: words that are typed, and a want whose chip was clicked. */
 export interface Narrowed {
@@ -19,6 +20,9 @@ export function useNarrowed(): Narrowed {
   const { state, key } = useLocation();
   const [words, onWords] = useState("");
   const [want, setWant] = useState<Want | null>(null);
+  const session = useSession();
+  // Whoever came here by themselves is not taken to the first want later.
+  useEffect(() => void session.takeFirstWant(), [session]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: each click on a chip is a way of its own, the same chip's too.
   useEffect(() => {
     const given = Want.safeParse((state as { want?: unknown } | null)?.want).data ?? null;

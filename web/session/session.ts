@@ -6,6 +6,7 @@ import { whyNot } from "../../core/handover/refusals.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import type { HandJoin } from "../../core/stores/people/persons.ts";
 import { NOBODY } from "../../core/stores/people/questions.ts";
+import type { Want } from "../../core/triage/intake.ts";
 import { database, loadJob, loadMedia, loadPart } from "../kept/database.ts";
 import type { HandOverRecord, Job } from "../kept/job.ts";
 import type { SourceRef } from "../kept/medium.ts";
@@ -242,6 +243,8 @@ export class Session {
   }
 
   ask(change: Partial<Query>): Promise<void> {
+    // Whoever asks for something by themselves is shown that, and not the first want.
+    if (Object.keys(change).length > 0) this.takeFirstWant();
     return this.#looking.ask(change);
   }
 
@@ -299,6 +302,17 @@ export class Session {
     if (!result.ok) return;
     const handedOver: HandOverRecord = { at: Date.now(), to: result.folder, equal: result.equal, files: result.files };
     await this.changeJob({ handedOver });
+  }
+
+  #hasOpened = false;
+  /** The want that Finds opens on, told once: whoever went somewhere by themselves stays there. Null: there is none, or it was told. */
+  takeFirstWant(): Want | null {
+    const told = `jubar.opened.${this.id}`;
+    if (this.#hasOpened || globalThis.sessionStorage?.getItem(told)) return null;
+    this.#hasOpened = true;
+    // A page that is loaded again stands where it stood.
+    globalThis.sessionStorage?.setItem(told, "yes");
+    return this.job?.intake.wants[0] ?? null;
   }
 
   /** Notes what somebody said of addresses: that each of `some` is of the same person as each of `others`, or of another one. */

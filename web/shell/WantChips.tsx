@@ -1,12 +1,11 @@
-import { useNavigate } from "react-router";
-import { type Want, type Wanted, wantWords } from "../../core/triage/intake.ts";
+import { useLocation, useNavigate } from "react-router";
+import { EVERYTHING } from "../../core/finds/find-query.ts";
+import { type Want, wantWords } from "../../core/triage/intake.ts";
 import { findsWanted } from "../../core/wants/questions.ts";
+import { isShown, showWant } from "../session/show-want.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import { useWantCounts } from "../session/use-want-counts.ts";
 import { count } from "../shared/words.ts";
-
-/** Where a want that is no files' is shown. */
-const ROOMS: Partial<Record<Wanted, string>> = { contacts: "contacts", calls: "calls", calendar: "calendar" };
 
 /** What the customer asks for, with how much of it was found; a click shows it. */
 export function WantChips() {
@@ -16,15 +15,12 @@ export function WantChips() {
   const wants = job.intake.wants;
   const counts = useWantCounts(wants);
   const query = useSessionState((state) => state.query);
+  const isOnWall = useLocation().pathname === `/ticket/${job.id}/finds`;
   if (wants.length === 0) return null;
-  const show = async (want: Want, isOfFiles: boolean) => {
-    const asked = findsWanted(want);
-    if (asked && isOfFiles) {
-      const { sort, group } = query;
-      await session.ask({ ...asked, sort, group });
-      await navigate(`/ticket/${job.id}/finds`);
-    } else await navigate(`/ticket/${job.id}/finds/${ROOMS[want.kind] ?? "conversations"}`, { state: { want } });
-  };
+  const show = (want: Want, isOfFiles: boolean) =>
+    isShown(want, query) && isOfFiles && isOnWall
+      ? session.ask({ ...EVERYTHING, sort: query.sort, group: query.group })
+      : showWant(session, want, isOfFiles, navigate);
   return (
     <>
       <span className="text-sm text-second" aria-hidden="true">
@@ -36,13 +32,15 @@ export function WantChips() {
           const all = found ? found.files + found.people : null;
           // What asks for both is shown where there is more of it.
           const isOfFiles = findsWanted(want) !== null && (!found || found.files >= found.people);
+          const isOn = isOnWall && isOfFiles && isShown(want, query);
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: wants have no identity of their own.
             <li key={index} className="min-w-0">
               <button
                 type="button"
-                title={`Show what answers: ${wantWords(want)}`}
-                className="flex h-8 w-full min-w-0 cursor-pointer items-center gap-2 rounded-l-lg rounded-r-full border border-line bg-base-200 px-3 text-sm font-semibold whitespace-nowrap hover:border-ink"
+                title={isOn ? "Show everything again" : `Show what answers: ${wantWords(want)}`}
+                aria-pressed={isOn}
+                className={`flex h-8 w-full min-w-0 cursor-pointer items-center gap-2 rounded-l-lg rounded-r-full border px-3 text-sm font-semibold whitespace-nowrap hover:border-ink ${isOn ? "border-ink bg-glow" : "border-line bg-base-200"}`}
                 onClick={() => void show(want, isOfFiles)}
               >
                 <span

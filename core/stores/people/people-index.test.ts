@@ -101,6 +101,20 @@ test("with somebody: by name, by a number however it is written, and by what the
   expect(count("Ana", "message", "chat", "call", "contact")).toBe(0);
 });
 
+test("which of some keys answer a want: as many as are counted, and none that was never told of", () => {
+  const index = filled();
+  const keys = ["m1", "m2", "m3", "m4", "c1", "c2", "k1", "d1", "t1", "nobody"].map((id) => `1:${id}`);
+  const answering = (kinds: RecordKind[], words: string, who: string) => {
+    const want = { kinds, words, who, days: null };
+    const some = keys.filter(index.holding(want));
+    expect(some).toHaveLength(index.count(want));
+    return some;
+  };
+  expect(answering(["message", "chat"], "", "Ana")).toEqual(["1:m1", "1:m2", "1:m3"]);
+  expect(answering(["message"], "puppets", "")).toEqual(["1:m1"]);
+  expect(answering(["call", "contact"], "", "07700 900231")).toEqual(["1:c1", "1:k1"]);
+});
+
 test("of some days: the first and the last are of them, what has no day is of none", () => {
   const index = filled();
   const [second, ninth] = ["2024-05-02", "2024-05-09"].map((day) => Date.parse(day) / 86_400_000);

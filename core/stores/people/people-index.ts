@@ -178,6 +178,15 @@ export class PeopleIndex {
     return count;
   }
 
+  /** Which of some keys hold all of this, and are of these kinds. */
+  holding({ kinds, ...narrow }: Narrow & { readonly kinds: readonly RecordKind[] }): (key: string) => boolean {
+    const passes = this.#passing(narrow);
+    return (key) => {
+      const row = this.#rows.get(key);
+      return row !== undefined && kinds.includes(this.#columns.kindOf(row)) && passes(row);
+    };
+  }
+
   /** Does a row hold the words, is it of these days, and of or with this person? */
   #passing({ words, days = null, who = "" }: Narrow): (row: number) => boolean {
     const holds = this.#columns.holding(words, days);

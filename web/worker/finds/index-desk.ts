@@ -263,6 +263,22 @@ export class IndexDesk {
     return counts;
   }
 
+  /** Which wants each of some keys answers, by the wants' numbers. */
+  async wantsOf(keys: readonly string[], wants: readonly Want[]): Promise<number[][]> {
+    const answered = keys.map((): number[] => []);
+    for (const [number, want] of wants.entries()) {
+      const [finds, people] = [findsWanted(want), peopleWanted(want)];
+      const isFile = finds && this.#index.holding(finds);
+      const isEntry = people && this.people.answering(people);
+      for (const [at, key] of keys.entries()) {
+        const row = this.#index.rowOf(key);
+        if (row === undefined ? isEntry?.(key) : isFile?.(row)) answered[at].push(number);
+      }
+      await nextTurn();
+    }
+    return answered;
+  }
+
   /** Keys of the whole last answer. */
   answerKeys(): string[] {
     return Array.from(this.#answer?.rows ?? [], (row) => this.#index.keyOf(row));

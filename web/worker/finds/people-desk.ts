@@ -93,6 +93,11 @@ export class PeopleDesk {
     return this.#index.count(want);
   }
 
+  /** Which entries answer a want, by their keys. */
+  answering(want: PeopleWant): (key: string) => boolean {
+    return this.#index.holding(want);
+  }
+
   talks(asked: Narrow): TalkView[] {
     return this.#index.talks(asked);
   }

@@ -5,6 +5,7 @@ import { planFiles } from "../../../core/handover/plan.ts";
 import { whyNot } from "../../../core/handover/refusals.ts";
 import { summaryPage } from "../../../core/handover/summary.ts";
 import { type WrittenFile, writeFiles } from "../../../core/handover/write.ts";
+import { wantWords } from "../../../core/triage/intake.ts";
 import type { Job } from "../../kept/job.ts";
 import type { Medium } from "../../kept/medium.ts";
 import type { ChosenPeople } from "../finds/people-desk.ts";
@@ -24,6 +25,8 @@ export interface Giving {
   /** Messages, contacts, calls and dates, and the conversations of the messages. */
   readonly people: ChosenPeople;
   /** A medium's storage as it is open now, or null. */
+  /** Numbers of the ticket's wants that each chosen thing answers, by its key. */
+  readonly answered: ReadonlyMap<string, readonly number[]>;
   readonly mediumOf: (medium: number) => OpenMedium | null;
 }
 
@@ -32,7 +35,7 @@ type GivenItem = Item<Found> & { readonly find?: Found };
 
 /** Writes the chosen finds where the person said, checks them, and writes the summary. `learned`: takes the hash of each that was read; `arrived`: what stands there now. */
 export async function giveBack(
-  { job, media, finds, people, mediumOf }: Giving,
+  { job, media, finds, people, answered, mediumOf }: Giving,
   target: Target,
   notify: (news: HandOverNews) => void,
   learned: (find: Found, sha256: string) => void,
@@ -67,6 +70,7 @@ export async function giveBack(
       media: media.filter(({ id }) => used.has(id)).map(({ name, source }) => ({ name, bytes: source?.size ?? 0 })),
       at,
       files: checked,
+      wants: job.intake.wants.map((want, number) => ({ words: wantWords(want), given: givenOf(number, checked, people, answered) })),
     });
     if (destination instanceof FolderDestination)
       await destination
@@ -86,6 +90,19 @@ export async function giveBack(
   } catch (cause) {
     return { ok: false, because: `The hand-over broke off: ${whyNot(cause)}. Nothing of it is left half.` };
   }
+}
+
+/** How many things that answer a want arrived: files that were written, and entries as far as none of the files that were made of them failed. */
+function givenOf(
+  want: number,
+  checked: readonly WrittenFile<GivenItem>[],
+  { entries }: ChosenPeople,
+  answered: Giving["answered"],
+): number {
+  const arrived = checked.filter(({ outcome }) => outcome === "equal" || outcome === "holes");
+  const isMade = checked.every(({ item, outcome }) => item.find !== undefined || outcome === "equal");
+  const keys = [...arrived.flatMap(({ item }) => item.find?.key ?? []), ...(isMade ? entries.map(({ key }) => key) : [])];
+  return keys.filter((key) => answered.get(key)?.includes(want)).length;
 }
 
 /** What stands there now of each file that was written. One that is gone already is left out. */

@@ -275,7 +275,9 @@ export class ReadingDesk {
     const finds = await this.#index.findsOf([...keys]);
     const people = await this.#index.peopleOf([...keys]);
     const mediumOf = (medium: number) => this.#opened.get(medium) ?? null;
-    const giving = { job, media: await loadMedia(id), finds, people, mediumOf };
+    const wants = await this.#index.wantsOf([...keys], [...job.intake.wants]);
+    const answered = new Map(keys.map((key, at) => [key, wants[at] ?? []]));
+    const giving = { job, media: await loadMedia(id), finds, people, answered, mediumOf };
     const result = await giveBack(
       giving,
       target,
