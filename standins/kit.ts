@@ -32,6 +32,7 @@ const siskin = {
   customRecovery: false,
   brokenSystem: false,
   slipsAfter: null,
+  storage: "theatre card",
 } satisfies Partial<PhoneCard>;
 const tern = {
   ...siskin,
@@ -42,6 +43,9 @@ const tern = {
   build: TERN.builds[0],
   encryption: "none",
 } as const;
+
+/** A tinkerer's: every way into it is open. */
+const TINKERED = { rooted: true, debugging: true, bootloaderUnlocked: true, mode: "system" } as const;
 
 /** Practice phones that ship with Jubar. */
 export const PRACTICE_PHONES: readonly PhoneCard[] = [
@@ -141,16 +145,64 @@ export const PRACTICE_PHONES: readonly PhoneCard[] = [
     battery: 14,
     slipsAfter: 6 * 1024 * 1024,
   },
+  {
+    ...tern,
+    ...TINKERED,
+    id: "tern-letters",
+    serial: "PRACTICE-11",
+    state: "rooted, a conversation was erased",
+    story: "What Ana wrote in the first days of May was erased, and every other picture of the tour. Storage: ext4, not encrypted.",
+    storage: "ext4",
+  },
+  {
+    ...tern,
+    ...TINKERED,
+    id: "tern-trimmed",
+    serial: "PRACTICE-12",
+    state: "rooted, free storage was trimmed",
+    story: "The same loss; then it lay on the charger for a night, and the system cleared what was free.",
+    storage: "ext4, trimmed",
+  },
+  {
+    ...siskin,
+    ...TINKERED,
+    id: "siskin-flash",
+    serial: "PRACTICE-13",
+    state: "rooted, storage in F2FS",
+    story: "Messages were thinned out. Its storage is F2FS, as newer phones have it.",
+    encryption: "none",
+    storage: "f2fs",
+  },
+  {
+    ...siskin,
+    ...TINKERED,
+    id: "siskin-encrypted",
+    serial: "PRACTICE-14",
+    state: "rooted, every file encrypted",
+    story: "Rooted, but each file is encrypted by itself: a copy of its partition shows sizes and times, and no content.",
+    storage: "ext4, encrypted",
+  },
 ];
 
-const IMAGE = new URL("../demo/theatre-card.img.gz", import.meta.url);
+const unpacked = async (name: string): Promise<Uint8Array> =>
+  new Uint8Array(await promisify(gunzip)(await readFile(new URL(`../demo/${name}.gz`, import.meta.url))));
 
-/** The storage behind all of them. It is only read, so that one is enough; unpacked when the first phone asks for it. */
-let storage: Promise<PhoneFiles> | null = null;
-async function openStorage(): Promise<PhoneFiles> {
-  const image = memorySource(new Uint8Array(await promisify(gunzip)(await readFile(IMAGE))), "userdata");
+/** Where the storages of practice phones are kept, and under which folder their owners' files lie. What is encrypted shows its system the files of another. */
+const STORAGES: Readonly<Record<PhoneCard["storage"], { readonly image: string; readonly shown?: string; readonly files: string }>> = {
+  "theatre card": { image: "theatre-card.img", files: "" },
+  ext4: { image: "tern-userdata.img", files: "/media/0" },
+  "ext4, trimmed": { image: "tern-trimmed.img", files: "/media/0" },
+  "ext4, encrypted": { image: "siskin-encrypted.img", shown: "tern-userdata.img", files: "/media/0" },
+  f2fs: { image: "siskin-f2fs.img", files: "/media/0" },
+};
+
+/** Storages by name. They are only read, so that one is enough for all phones that have it; unpacked when the first of them asks for it. */
+const opened = new Map<PhoneCard["storage"], Promise<PhoneFiles>>();
+async function openStorage(name: PhoneCard["storage"]): Promise<PhoneFiles> {
+  const { image: file, shown = file, files: from } = STORAGES[name];
+  const image = memorySource(await unpacked(file), "userdata");
   const files = new PhoneFiles();
-  await files.addVolume("/sdcard", image);
+  await files.addVolume("/sdcard", shown === file ? image : memorySource(await unpacked(shown), "userdata"), from);
   files.addPartition("/dev/block/by-name/userdata", image);
   return files;
 }
@@ -169,6 +221,7 @@ export function ownersComputer(): OwnersComputer {
 export async function practicePhone(id: string, willing: boolean, owner: OwnersComputer | null = null): Promise<PracticePhone> {
   const card = PRACTICE_PHONES.find((one) => one.id === id);
   if (!card) throw new RangeError(`there is no practice phone ${id}`);
-  storage ??= openStorage();
+  const storage = opened.get(card.storage) ?? openStorage(card.storage);
+  opened.set(card.storage, storage);
   return new PracticePhone(card, await storage, owner?.key ?? null, willing);
 }

@@ -52,16 +52,16 @@ export class PhoneFiles {
     this.#put(path, { mode: BLOCK_DEVICE, size: content.size, modified: 0, read: (offset, length) => content.read(offset, length) });
   }
 
-  /** Everything that is present on a volume of an image, under a folder. */
-  async addVolume(folder: string, image: ByteSource): Promise<void> {
+  /** Everything that is present on a volume of an image under `from`, shown under a folder. */
+  async addVolume(folder: string, image: ByteSource, from = ""): Promise<void> {
     const source = patientSource(image);
     const { volumes } = await openVolumes(source);
     for (const volume of volumes)
       for await (const { files } of volume.list())
         for (const file of files) {
-          if (file.erased || file.path === null) continue;
+          if (file.erased || !file.path?.startsWith(`${from}/`)) continue;
           const content = extentsSource(source, file.placements[0].extents, file.name ?? undefined);
-          this.addFile(folder + file.path, content, Math.floor((file.modified ?? 0) / 1000));
+          this.addFile(folder + file.path.slice(from.length), content, Math.floor((file.modified ?? 0) / 1000));
         }
   }
 

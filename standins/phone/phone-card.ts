@@ -34,6 +34,8 @@ export interface PhoneCard {
   readonly brokenSystem: boolean;
   /** Bytes after which the cable slips out, once. */
   readonly slipsAfter: number | null;
+  /** What lies behind it: its own storage by name, or the theatre's card for those that were never given one. */
+  readonly storage: "theatre card" | "ext4" | "ext4, trimmed" | "ext4, encrypted" | "f2fs";
   /** Does its owner know the code that is asked for? */
   readonly codeKnown: boolean;
 }

@@ -121,7 +121,10 @@ const PROGRAMS: Record<string, Program> = {
     );
   },
   mount: (_, { card }, output) =>
-    say(output, `/dev/block/dm-3 on /data type ext4 (rw,seclabel,nosuid,nodev,noatime${card.encryption === "file" ? ",discard" : ""})\n`),
+    say(
+      output,
+      `/dev/block/dm-3 on /data type ${card.storage === "f2fs" ? "f2fs" : "ext4"} (rw,seclabel,nosuid,nodev,noatime${card.encryption === "file" ? ",discard" : ""})\n`,
+    ),
   content([verb, ...args], phone, output) {
     const option = (name: string) => args[args.indexOf(name) + 1];
     if (verb !== "query" || !args.includes("--uri")) return complain(output, "[ERROR] Unsupported operation");

@@ -290,9 +290,14 @@ function endsRight(sender: SenderCandidate, recipient: SenderCandidate, own: str
   return hints(first, "to") ? 0.7 : hints(second, "to") ? 0.98 : sender.profile.column.at < recipient.profile.column.at ? 0.78 : 0.77;
 }
 
+/** A column of yes and no, where more than two people write, is nobody's address: small numbers of people are the same as it by chance. */
+const isYesOrNo = ({ distinct, integers, least, most }: Profile, other: Profile): boolean =>
+  distinct <= 2 && integers === 1 && least >= 0 && most <= 1 && other.distinct > 2;
+
 /** Sender and recipient: the owner is one of them in every row, but for what others write to a group. */
 function byPair(sender: SenderCandidate, recipient: SenderCandidate, isSaid: boolean): PickedSides | null {
   if (Math.abs(sender.profile.texts - recipient.profile.texts) > 0.3 || Math.min(sender.quality, recipient.quality) < 0.65) return null;
+  if (isYesOrNo(sender.profile, recipient.profile) || isYesOrNo(recipient.profile, sender.profile)) return null;
   const rows = sender.keys.length;
   const counts = new Map<string, { from: number; to: number }>();
   const note = (key: string | null, end: "from" | "to") => {

@@ -13,7 +13,7 @@ export function wordsIn({ kind, values }: FoundRecord): string {
     case "message":
     case "chat": {
       const { text, address, person, subject, attachments } = values as MessageValues;
-      return joined(text, subject, person, address, ...(attachments ?? []).map(({ name }) => name));
+      return joined(text, subject, person, address, ...(attachments ?? []).map(({ name, path }) => name ?? path?.split(/[/\\]/).at(-1)));
     }
     case "contact": {
       const { name, phones, emails, organization, note } = values as ContactValues;

@@ -168,8 +168,20 @@ describe("one person's time line", () => {
     expect(ids(index, "u1")).toEqual([4, 1]);
     expect(ids(index, "u1", { files: true })).toEqual([4]);
     expect(index.askPerson({ ...OF_ALL, key: "u1" })).toMatchObject({ skipped: 3, files: 1, person: { name: "Ana" } });
+    // A file goes by its name, or by the last part of its path.
+    put(entry("e", "chat", { at: at(5), attachments: [{ path: "/storage/Chat/FW12.JPG" }], address: "u1", conversation: "t" }), 5);
+    expect(index.hits("1:t", "moon")).toEqual([3]);
+    expect(index.hits("1:t", "fw12")).toEqual([4]);
+    expect(index.hits("1:t", "storage")).toEqual([]);
+  });
+
+  test("persons who are joined share one line of time; what is forgotten is on none", () => {
+    const index = new PeopleIndex();
+    const put = (one: FoundRecord, position: number) => index.put(one, { medium: 1, find: "e0", number: 0, position });
+    put(entry("a", "chat", { at: at(1), text: "mine", address: "u1", direction: "in", conversation: "t" }), 1);
+    put(entry("b", "chat", { at: at(2), text: "theirs", address: "u2", direction: "in", conversation: "t" }), 2);
     index.persons.setHand([{ a: "u1", b: "u2", apart: false }]);
-    expect(ids(index, "u2")).toEqual([4, 2, 1]);
+    expect(ids(index, "u2")).toEqual([2, 1]);
     index.forget(1);
     expect(ids(index, "u1")).toEqual([]);
   });

@@ -1,0 +1,158 @@
+import { readFileSync } from "node:fs";
+import { gunzipSync } from "node:zlib";
+import ICAL from "ical.js";
+import Papa from "papaparse";
+import initSqlJs from "sql.js";
+import { theatreDatabases } from "../demo/theatre-people.ts";
+import { expect, test } from "./kit.ts";
+
+/** What was erased on the practice phone, and whether its moment, as SQLite stores it, still stands anywhere in the storage. */
+interface Erased {
+  readonly text: string;
+  readonly isLeft: boolean;
+}
+
+const storage = gunzipSync(readFileSync("demo/tern-userdata.img.gz"));
+/** A whole number as a row holds it ("Database File Format" §2.1): four bytes, or six, the highest first. */
+function stored(moment: number): Buffer {
+  const bytes = Buffer.alloc(moment < 2 ** 31 ? 4 : 6);
+  bytes.writeUIntBE(moment, 0, bytes.length);
+  return bytes;
+}
+
+/** Rows that the commands of a practice database made, without those that stand after they were thinned out. `query`: text and moment of each. */
+async function erasedOf(path: string, query: string): Promise<Erased[]> {
+  const SQL = await initSqlJs();
+  const commands = [...theatreDatabases()].find(([one]) => one.endsWith(path))?.[1] ?? "";
+  const told = (sql: string): [string, number][] => {
+    const database = new SQL.Database();
+    database.run(sql);
+    const rows = database.exec(query)[0]?.values.map(([text, moment]): [string, number] => [String(text), Number(moment)]) ?? [];
+    database.close();
+    return rows;
+  };
+  const left = new Set(told(commands).map(([, moment]) => moment));
+  return told(commands.replace(/^DELETE .*$/gm, ""))
+    .filter(([, moment]) => !left.has(moment))
+    .map(([text, moment]) => ({ text, isLeft: storage.includes(stored(moment)) }));
+}
+
+test("a rooted phone: what Ana wrote in the first days of May was erased; its want counts up, its conversations open, and all of it is given back", async ({
+  bench,
+  kit,
+  ticket,
+}) => {
+  const { page } = bench;
+  await bench.answerFolderPicker();
+  await bench.open();
+  await kit.take("tern-letters");
+  await ticket.intake("Corvane Tern One", { lock: "open" });
+  const wanted = page.getByRole("region", { name: "What is wanted" });
+  await wanted.getByLabel("Kind").selectOption("messages");
+  await wanted.getByLabel("With whom").fill("Ana");
+  await wanted.getByLabel("From").fill("2026-05-02");
+  await wanted.getByLabel("To", { exact: true }).fill("2026-05-09");
+  await wanted.getByRole("button", { name: "Add this want" }).click();
+  await ticket.way(/rooted phone/);
+  await kit.does("Plug the cable in");
+  await ticket.takeIn();
+  await kit.tap("Allow");
+  await expect(ticket.state).toHaveText("Ready");
+  await ticket.current().getByRole("button", { name: "Take elevated access" }).click();
+  await kit.tap("Allow");
+  const chip = page.getByRole("list", { name: "wants" }).getByRole("button");
+  await expect(chip).toHaveText("messages with Ana 2–9 May· 0");
+  await ticket.copy("Take partition userdata");
+  await ticket.scanCopy();
+  await page.getByRole("button", { name: "Close the practice kit" }).click();
+  await expect(chip).toHaveText(/· [1-9]\d+$/);
+
+  // Finds opens on the want: the conversations in which such messages stand.
+  await bench.goTo("Finds");
+  await expect(page).toHaveURL(/finds\/conversations$/);
+  const list = page.getByRole("listbox", { name: "Conversations" });
+  const lines = list.getByRole("option");
+  await expect(lines.first()).toContainText("hold that");
+  const shown = async () => (await lines.allTextContents()).reduce((sum, line) => sum + Number(/(\d+) of/.exec(line)?.[1]), 0);
+  await expect.poll(async () => (await shown()) - Number((await chip.textContent())?.split("· ").at(-1))).toBe(0);
+  // Text messages and a messenger that nobody told Jubar of; the troupe's group beside them.
+  for (const line of await lines.filter({ hasText: "Ana Dorin" }).all()) {
+    await line.click();
+    await page.getByRole("button", { name: /^Choose all \d+ of this conversation/ }).click();
+    await expect(bench.tray()).toContainText(/\d/);
+  }
+  // A picture that a message names is shown where it stands.
+  await page.getByRole("button", { name: /^Only messages with Ana/ }).click();
+  await page.getByPlaceholder("Names, numbers and words").fill("FW124");
+  await expect(lines.first()).toContainText("hold that");
+  await lines.first().click();
+  await expect(page.getByRole("button", { name: /^Look at FW/ }).first()).toBeVisible();
+
+  await page.getByRole("link", { name: /^contacts/ }).click();
+  await expect(page.getByText("2 are not lost, only hidden.")).toBeVisible();
+  await page.getByRole("option", { name: /Bela Korda/ }).click();
+  await expect(page.getByRole("complementary", { name: "Bela Korda" })).toContainText(
+    "Its account “old wagon” is not among the shown ones",
+  );
+  await page.getByRole("complementary", { name: "Bela Korda" }).getByRole("button", { name: "Choose" }).click();
+
+  await bench.goTo("Hand-over");
+  await expect(page.getByRole("list", { name: "Asked for" })).toContainText(/messages with Ana 2–9 May\d+ chosen/);
+  await page.getByRole("button", { name: "Choose the folder and write" }).click();
+  await expect(page.getByRole("region", { name: "Proof" })).toContainText(/(\d+) of \1/);
+  const given = [...(await bench.givenBack())];
+  const file = (ending: string) => given.find(([path]) => path.endsWith(ending))?.[1].toString() ?? "";
+  const { data } = Papa.parse<Record<string, string>>(file("messages.csv").replace(/^\ufeff/, ""), { header: true, skipEmptyLines: true });
+  // Pictures have no words of their own.
+  const erased = data.filter(({ state, text }) => state === "erased" && text !== "");
+  const back = erased.filter(({ condition }) => condition === "whole").map(({ text }) => text);
+  const gone = [
+    ...(await erasedOf("fadenwerk.db", "SELECT words, sent_at FROM letter WHERE room_id = 1 AND words IS NOT NULL")),
+    ...(await erasedOf("mmssms.db", "SELECT body, date FROM sms WHERE thread_id = 1")),
+    ...(await erasedOf("lampwick.db", "SELECT json_extract(payload, '$.body'), stamp FROM wick WHERE peer = '+447700900231'")),
+  ];
+  // Nothing came back that was not written; and all that still stands in the storage came back, whole or marked as damaged.
+  const written = gone.map(({ text }) => text);
+  for (const text of back) {
+    const at = written.indexOf(text);
+    expect(at, text).toBeGreaterThanOrEqual(0);
+    written.splice(at, 1);
+  }
+  for (const { condition, text } of erased)
+    if (condition !== "whole")
+      expect(
+        gone.some((one) => one.text.includes(text.trim())),
+        text,
+      ).toBe(true);
+  const survives = gone.filter(({ isLeft }) => isLeft).length;
+  expect(survives).toBeGreaterThan(70);
+  // Of a row whose words were overwritten its moment may be left.
+  expect(erased.length).toBeGreaterThanOrEqual(survives * 0.95);
+  const card = new ICAL.Component(ICAL.parse(file(".vcf")));
+  expect(card.getFirstPropertyValue("fn")).toBe("Bela Korda");
+  expect(file("summary.html")).toMatch(/<dt>Asked for<\/dt><dd>messages with Ana 2–9 May: \d+ given/);
+});
+
+test("a phone whose files are encrypted: a copy of its storage says so, shows sizes and no content, and pretends nothing", async ({
+  bench,
+  kit,
+  ticket,
+}) => {
+  const { page } = bench;
+  await bench.open();
+  await kit.take("siskin-encrypted");
+  await ticket.intake("Corvane Siskin 3", { lock: "open" });
+  await ticket.way(/rooted phone/);
+  await kit.does("Plug the cable in");
+  await ticket.takeIn();
+  await kit.tap("Allow");
+  await expect(ticket.state).toHaveText("Ready");
+  await ticket.current().getByRole("button", { name: "Take elevated access" }).click();
+  await kit.tap("Allow");
+  await ticket.copy("Take partition userdata");
+  await ticket.scanCopy();
+  await expect(page.getByRole("main")).toContainText(/encrypted/);
+  await bench.goTo("Finds");
+  await expect(bench.chip("photos")).toHaveCount(0);
+  await expect(page.getByRole("link", { name: /^conversations/ })).toHaveCount(0);
+});
