@@ -86,6 +86,17 @@ export class PlainChromium {
     return Math.max(...peaks);
   }
 
+  /** Memory that its renderers hold now, in MiB (VmRSS of proc(5)), after its garbage was collected. */
+  async rendererMiB(): Promise<number> {
+    await this.#call("HeapProfiler.collectGarbage", {});
+    const held = this.#ofProcesses((pid, command) =>
+      command.includes("--type=renderer")
+        ? Number(/VmRSS:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))?.[1] ?? 0) / 1024
+        : 0,
+    );
+    return Math.max(...held);
+  }
+
   /** Bytes that all of its processes had from disks until now, what the system held of them in memory among them (rchar of proc(5), sockets too). */
   bytesRead(): number {
     return this.#ofProcesses((pid) => Number(/rchar: (\d+)/.exec(readFileSync(`/proc/${pid}/io`, "utf8"))?.[1] ?? 0)).reduce(

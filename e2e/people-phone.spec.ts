@@ -88,6 +88,8 @@ test("a rooted phone: what Ana wrote in the first days of May was erased; its wa
   await lines.first().click();
   await expect(page.getByRole("button", { name: /^Look at FW/ }).first()).toBeVisible();
 
+  // One search is for all rooms: it is taken off before the next one.
+  await page.getByPlaceholder("Names, numbers and words").fill("");
   await page.getByRole("link", { name: /^contacts/ }).click();
   await expect(page.getByText("2 are not lost, only hidden.")).toBeVisible();
   await page.getByRole("option", { name: /Bela Korda/ }).click();
@@ -155,4 +157,60 @@ test("a phone whose files are encrypted: a copy of its storage says so, shows si
   await bench.goTo("Finds");
   await expect(bench.chip("photos")).toHaveCount(0);
   await expect(page.getByRole("link", { name: /^conversations/ })).toHaveCount(0);
+});
+
+test("one search over all rooms, conversations by app, a stretch of one into the tray; a table shows its texts first and times as times", async ({
+  bench,
+}) => {
+  const { page } = bench;
+  await bench.open();
+  await bench.drop(bench.file("tern-userdata.img", storage));
+  await bench.scan();
+  await bench.goTo("Finds");
+  // What is typed over the wall is looked for everywhere; the ways to the other rooms say how much of it is there.
+  await page.getByPlaceholder("Names and folders").fill("ilse");
+  const contacts = page.getByRole("link", { name: /^contacts/ });
+  await expect(contacts).toContainText("1 hold the words");
+  await contacts.click();
+  await expect(page.getByPlaceholder("Names, numbers and words")).toHaveValue("ilse");
+  await expect(page.getByRole("listbox", { name: "Contacts" }).getByRole("option")).toHaveCount(1);
+  await page.getByPlaceholder("Names, numbers and words").fill("fw124");
+  await expect(page.getByRole("link", { name: /^photos and files/ })).toContainText("5 hold the words");
+  const hits = page.getByRole("link", { name: /^conversations/ });
+  await expect(hits).toContainText(/\d+ hold the words/);
+  await page.getByPlaceholder("Names, numbers and words").fill("");
+
+  await hits.click();
+  const lines = page.getByRole("listbox", { name: "Conversations" }).getByRole("option");
+  await expect(lines).toHaveCount(17);
+  const apps = page.getByRole("combobox", { name: "App" });
+  await expect(apps.locator("option")).toHaveText(["all apps", "fadenwerk.db (7)", "lampwick.db (6)", "text messages (4)"]);
+  await apps.selectOption({ label: "text messages (4)" });
+  await expect(lines).toHaveCount(4);
+  await apps.selectOption({ label: "all apps" });
+  await expect(lines).toHaveCount(17);
+
+  const messages = page.getByRole("listbox", { name: "Messages" }).getByRole("option");
+  await messages.last().click();
+  for (let press = 0; press < 3; press++) await page.keyboard.press("Shift+ArrowUp");
+  await expect(bench.tray()).toContainText("4 chosen");
+  await messages.first().click({ modifiers: ["Shift"] });
+  await expect(bench.tray()).toContainText(/([5-9]|\d\d) chosen/);
+
+  await page.getByRole("link", { name: /^photos and files/ }).click();
+  await page.getByPlaceholder("Names and folders").fill("fadenwerk.db");
+  await page.getByRole("option", { name: /^fadenwerk\.db,/ }).click();
+  await page.getByRole("link", { name: "Open its tables" }).click();
+  await page
+    .getByRole("navigation", { name: "Tables" })
+    .getByRole("button", { name: /^letter/ })
+    .click();
+  const grid = page.getByRole("grid", { name: "Rows of letter" });
+  const heads = grid.getByRole("columnheader");
+  await expect
+    .poll(() => heads.evaluateAll((some) => some.slice(0, 3).map((one) => one.textContent)))
+    .toEqual(["state", "row id", "words"]);
+  await expect(grid.getByRole("row").nth(1)).toContainText(/2026-0[45]-\d\d \d\d:\d\d:\d\d UTC/);
+  await grid.getByRole("row").nth(1).click();
+  await expect(page.getByRole("complementary", { name: "Row" })).toContainText(/sent_at17\d{11}/);
 });

@@ -1,3 +1,4 @@
+import { measurePeople } from "./people.ts";
 import { measureTables } from "./tables.ts";
 import { measureWall } from "./wall.ts";
 
@@ -10,10 +11,17 @@ function measure(worker: Worker, given: unknown): void {
   worker.postMessage(given);
 }
 
+/** What is measured in the page itself, by the word in its address. */
+const MEASURES: Readonly<Record<string, (file: File) => Promise<unknown>>> = {
+  wall: measureWall,
+  tables: measureTables,
+  people: measurePeople,
+};
+
 const input = document.querySelector<HTMLInputElement>("#image");
 input?.addEventListener("change", () => {
   const [file] = input.files ?? [];
-  const own = location.search.includes("wall") ? measureWall : location.search.includes("tables") ? measureTables : null;
+  const own = [...Object.entries(MEASURES)].find(([name]) => location.search.includes(name))?.[1];
   if (own) {
     void own(file).then(post, (cause: unknown) => post({ failed: String(cause) }));
     return;

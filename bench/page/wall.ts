@@ -13,6 +13,8 @@ import type { ScanDesk } from "../../web/worker/scan/scan-desk.ts";
 const FINDS = 200_000;
 const PACK = 500;
 const QUESTIONS = 120;
+/** Packs that are made and kept at a time. */
+const AT_A_TIME = 50;
 
 const KINDS = ["photo", "photo", "photo", "video", "audio", "document", "other"] as const;
 const STATES = ["present", "erased", "erased", "binned"] as const;
@@ -46,7 +48,7 @@ const findOf = (number: number): Find => ({
 });
 
 /** What a technician asks for, ever something else. */
-const questionOf = (number: number): Query => ({
+export const questionOf = (number: number): Query => ({
   ...EVERYTHING,
   words: ["", "sisk1", "dcim/12", "3sisk3 9"][number % 4],
   kinds: number % 3 === 0 ? ["photo"] : [],
@@ -54,7 +56,8 @@ const questionOf = (number: number): Query => ({
   sort: (["newest", "name", "largest", "oldest"] as const)[Math.floor(number / 10) % 4],
 });
 
-async function keepTicket(file: File): Promise<{ job: number; media: number[] }> {
+/** A ticket with two media and so many finds, kept as scans keep them. */
+export async function keepTicket(file: File, finds = FINDS): Promise<{ job: number; media: number[] }> {
   const job = await addJob(blankJob());
   const media: number[] = [];
   const source = { kind: "file", name: file.name, size: file.size, sample: [] as string[] } as const;
@@ -62,13 +65,16 @@ async function keepTicket(file: File): Promise<{ job: number; media: number[] }>
   for (let which = 0; which < 2; which++) {
     const medium = await database.media.add({ ...newMedium(job, { kind: "image", name: `card ${which}`, source }), scan: done });
     media.push(medium);
-    const packs = Array.from({ length: FINDS / 2 / PACK }, (_, number) => ({
+    const packOf = (number: number) => ({
       medium,
       number,
-      finds: Array.from({ length: PACK }, (__, index) => findOf((number * PACK + index) * 2 + which)),
+      finds: Array.from({ length: PACK }, (_, index) => findOf((number * PACK + index) * 2 + which)),
       hidden: [],
-    }));
-    await database.packs.bulkPut(packs);
+    });
+    for (let from = 0; from < finds / 2 / PACK; from += AT_A_TIME)
+      await database.packs.bulkPut(
+        Array.from({ length: Math.min(AT_A_TIME, finds / 2 / PACK - from) }, (_, index) => packOf(from + index)),
+      );
   }
   return { job, media };
 }

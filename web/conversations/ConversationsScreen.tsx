@@ -1,4 +1,5 @@
 import { useState } from "react";
+import type { TalkView } from "../../core/stores/people/questions.ts";
 import { Inspector } from "../finds/Inspector.tsx";
 import { Tray } from "../finds/Tray.tsx";
 import { PeopleBar } from "../people/PeopleBar.tsx";
@@ -12,6 +13,7 @@ import { MayBeMessages } from "./MayBeMessages.tsx";
 import { MessageFacts } from "./MessageFacts.tsx";
 import { TalkList } from "./TalkList.tsx";
 import { Thread } from "./Thread.tsx";
+import { appOf, useApps } from "./use-apps.ts";
 
 /** What did they write to each other? People on the left, both sides in the middle, and beside them why we think so. */
 export function ConversationsScreen() {
@@ -22,7 +24,10 @@ export function ConversationsScreen() {
   const [chosen, setChosen] = useState<string | null>(null);
   const [message, setMessage] = useState<PersonEntry | null>(null);
   const all = usePeople((desk) => desk.talks({ words, days, who }), JSON.stringify([words, days, who]));
-  const talks = all?.filter(({ erased }) => !withErased || erased > 0) ?? null;
+  const apps = useApps(all);
+  const [app, setApp] = useState<string | null>(null);
+  const isOfApp = (one: TalkView) => app === null || !apps.some(({ key }) => key === app) || appOf(one) === app;
+  const talks = all?.filter((one) => (!withErased || one.erased > 0) && isOfApp(one)) ?? null;
   const talk = talks?.find(({ key }) => key === chosen) ?? talks?.[0] ?? null;
   const erased = all?.filter((one) => one.erased > 0).length ?? 0;
   const [opened, setOpened] = useState<Found | null>(null);
@@ -48,6 +53,9 @@ export function ConversationsScreen() {
               chosen={talk?.key ?? null}
               isNarrow={Boolean(words || days || who)}
               erased={erased}
+              apps={apps}
+              app={app}
+              onApp={setApp}
               withErased={withErased}
               onWithErased={setWithErased}
               onChoose={(key) => {

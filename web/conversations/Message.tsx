@@ -12,7 +12,8 @@ interface Props {
   readonly words: string;
   readonly isSelected: boolean;
   readonly isChosen: boolean;
-  readonly onSelect: () => void;
+  /** `upTo`: and all from the one that was looked at before are chosen. */
+  readonly onSelect: (upTo: boolean) => void;
   /** A file of it is looked at. */
   readonly onOpen: (find: Found) => void;
 }
@@ -33,7 +34,7 @@ export function Message({ message, isGroup, words, isSelected, isChosen, onSelec
         role="option"
         aria-selected={isSelected}
         dir="auto"
-        onClick={onSelect}
+        onClick={({ shiftKey }) => onSelect(shiftKey)}
         onKeyDown={() => {}}
         tabIndex={-1}
       >
@@ -48,7 +49,7 @@ export function Message({ message, isGroup, words, isSelected, isChosen, onSelec
         role="option"
         aria-selected={isSelected}
         tabIndex={-1}
-        onClick={onSelect}
+        onClick={({ shiftKey }) => onSelect(shiftKey)}
         onKeyDown={() => {}}
         className={`relative max-w-[70%] min-w-36 cursor-pointer rounded-box px-3 py-2 ${direction === "out" ? "ml-auto" : "mr-auto"} ${colours} ${isSelected ? "outline-3 outline-accent" : ""}`}
       >

@@ -35,7 +35,9 @@ export function MessageFacts({ talk, message, onAll }: { talk: TalkView; message
             </li>
           ))}
         </ul>
-        <p className="text-sm text-second">Click a message, or go to one with the arrows: here stands where it was found.</p>
+        <p className="text-sm text-second">
+          Click a message, or go to one with the arrows: here stands where it was found. Shift with either chooses all up to there.
+        </p>
         <div className="mt-auto flex flex-col">{all}</div>
       </aside>
     );

@@ -4,6 +4,7 @@ import type { TalkView } from "../../core/stores/people/questions.ts";
 import { dayWords, initials } from "../people/people-words.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { count } from "../shared/words.ts";
+import type { App } from "./use-apps.ts";
 
 interface Props {
   readonly talks: readonly TalkView[] | null;
@@ -12,6 +13,10 @@ interface Props {
   readonly isNarrow: boolean;
   /** Conversations with erased messages. */
   readonly erased: number;
+  readonly apps: readonly App[];
+  /** Only conversations of this one; null: all. */
+  readonly app: string | null;
+  readonly onApp: (app: string | null) => void;
   readonly withErased: boolean;
   readonly onWithErased: (on: boolean) => void;
   readonly onChoose: (key: string) => void;
@@ -20,7 +25,7 @@ interface Props {
 const LINE = 60;
 
 /** Who wrote with whom, the latest first. */
-export function TalkList({ talks, chosen, isNarrow, erased, withErased, onWithErased, onChoose }: Props) {
+export function TalkList({ talks, chosen, isNarrow, erased, apps, app, onApp, withErased, onWithErased, onChoose }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({ count: talks?.length ?? 0, getScrollElement: () => frame.current, estimateSize: () => LINE, overscan: 8 });
   const move = (event: KeyboardEvent) => {
@@ -40,6 +45,21 @@ export function TalkList({ talks, chosen, isNarrow, erased, withErased, onWithEr
           <StateShape state="erased" /> with erased <span className="font-mono">{count(erased)}</span>
         </button>
       </div>
+      {apps.length > 1 && (
+        <select
+          className="h-9 border-b border-line bg-base-100 px-2.5 text-sm"
+          aria-label="App"
+          value={app ?? ""}
+          onChange={({ target }) => onApp(target.value || null)}
+        >
+          <option value="">all apps</option>
+          {apps.map(({ key, name, talks: number }) => (
+            <option key={key} value={key}>
+              {name} ({count(number)})
+            </option>
+          ))}
+        </select>
+      )}
       {talks === null && <p className="p-4 text-second">Looking them up…</p>}
       {talks?.length === 0 && <p className="p-4 text-second">Nobody and nothing said fits that.</p>}
       <div ref={frame} className="min-h-0 flex-1 overflow-y-auto" role="listbox" aria-label="Conversations" tabIndex={0} onKeyDown={move}>

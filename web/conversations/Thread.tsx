@@ -56,8 +56,31 @@ export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props)
   useEffect(() => {
     if (hits.length > 0) goTo(hits.length - 1);
   }, [hits.length, words]);
+  /** Where a stretch begins: at the message that was looked at last. */
+  const anchor = useRef(0);
+  /** The one that is looked at; -1: none. */
+  const place = useRef(-1);
+  const select = (message: PersonEntry, index: number) => {
+    anchor.current = index;
+    place.current = index;
+    onSelect(message);
+  };
+  /** All from there up to here go into the tray. */
+  const chooseUpTo = async (index: number) => {
+    const desk = await session.desks.people;
+    // Looked at first: the next key may come before all of them are in the tray.
+    const message = messages.get(index);
+    if (message) onSelect(message);
+    place.current = index;
+    const [from, to] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
+    const stretch = await desk.messages(talk.key, from, to + 1);
+    await session.choose(
+      stretch.map(({ key }) => key),
+      true,
+    );
+  };
   const move = (event: KeyboardEvent) => {
-    const at = [...messages].find(([, one]) => one.key === selected)?.[0] ?? to;
+    const at = place.current < 0 ? to : place.current;
     const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
     if (event.key === " " && selected) {
       event.preventDefault();
@@ -68,7 +91,8 @@ export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props)
     const next = Math.max(0, Math.min(talk.messages - 1, at + step));
     list.scrollToIndex(next);
     const message = messages.get(next);
-    if (message) onSelect(message);
+    if (message && event.shiftKey) void chooseUpTo(next);
+    else if (message) select(message, next);
   };
   return (
     <section className="panel flex min-w-0 flex-1 flex-col" aria-label={`Conversation: ${talk.title}`}>
@@ -124,7 +148,7 @@ export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props)
                     words={words}
                     isSelected={message.key === selected}
                     isChosen={tray.has(message.key)}
-                    onSelect={() => onSelect(message)}
+                    onSelect={(upTo) => (upTo ? void chooseUpTo(index) : select(message, index))}
                     onOpen={onOpen}
                   />
                 )}

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
 import { Want, wantWords } from "../../core/triage/intake.ts";
 import { peopleWanted } from "../../core/wants/questions.ts";
-import { useSession } from "../session/use-session.ts";
+import { useSession, useSessionState } from "../session/use-session.ts";
 
 /** What a room of people's data is narrowed to: words that are typed, and a want whose chip was clicked. */
 export interface Narrowed {
@@ -18,9 +18,11 @@ export interface Narrowed {
 /** A want comes with the way to the room, its words as if they had been typed. */
 export function useNarrowed(): Narrowed {
   const { state, key } = useLocation();
-  const [words, onWords] = useState("");
+  const words = useSessionState(({ query }) => query.words);
   const [want, setWant] = useState<Want | null>(null);
   const session = useSession();
+  // One search over everything: what is typed in one room is looked for in all of them, and on the wall.
+  const onWords = (next: string) => void session.ask({ words: next });
   // Whoever came here by themselves is not taken to the first want later.
   useEffect(() => void session.takeFirstWant(), [session]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: each click on a chip is a way of its own, the same chip's too.

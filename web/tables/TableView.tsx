@@ -6,6 +6,7 @@ import { StateShape } from "../shared/Marks.tsx";
 import { SearchField } from "../shared/SearchField.tsx";
 import { count } from "../shared/words.ts";
 import {
+  type ColumnHabit,
   cellOf,
   ROW_STATES,
   type RowState,
@@ -16,7 +17,7 @@ import {
 } from "../worker/reading/tables-protocol.ts";
 import { ColumnHead } from "./ColumnHead.tsx";
 import { ColumnMenu } from "./ColumnMenu.tsx";
-import { cellWords } from "./cell-words.ts";
+import { asMoment, cellWords } from "./cell-words.ts";
 import { nameOfColumn, useTableColumns } from "./table-columns.ts";
 
 const LINE = 32;
@@ -51,7 +52,18 @@ export function TableView({
   const [answer, setAnswer] = useState<TableAnswer | null>(null);
   const [rows, setRows] = useState<ReadonlyMap<number, ShownRow>>(new Map());
   const scroller = useRef<HTMLDivElement>(null);
-  const table = useTableColumns(info);
+  const [habits, setHabits] = useState<readonly ColumnHabit[]>([]);
+  useEffect(() => {
+    let late = false;
+    void session.desks.reading.tableHabits(info.name).then((told) => {
+      if (!late) setHabits(told);
+    });
+    return () => {
+      late = true;
+    };
+  }, [session, info]);
+  const times = new Set(habits.flatMap(({ name, time }) => (time ? [name] : [])));
+  const table = useTableColumns(info, habits);
   const columns = table.getVisibleLeafColumns();
   const width = STATE + table.getTotalSize();
 
@@ -86,6 +98,12 @@ export function TableView({
       late = true;
     };
   }, [session, answer, first, end]);
+
+  /** What stands in a cell: a moment as one, the number as it is stored stands beside, once the row is chosen. */
+  const words = (row: ShownRow, name: string): string => {
+    const value = cellOf(row, name);
+    return ((times.has(name) && asMoment(value)) || cellWords(value, row.sizes?.[name])).slice(0, CELL_LETTERS);
+  };
 
   async function move(key: string) {
     const total = answer?.total ?? 0;
@@ -192,7 +210,7 @@ export function TableView({
                     role="gridcell"
                     tabIndex={-1}
                   >
-                    {row ? cellWords(cellOf(row, nameOfColumn(column)), row.sizes?.[nameOfColumn(column)]).slice(0, CELL_LETTERS) : ""}
+                    {row ? words(row, nameOfColumn(column)) : ""}
                   </span>
                 ))}
               </div>

@@ -115,6 +115,16 @@ test("which of some keys answer a want: as many as are counted, and none that wa
   expect(answering(["call", "contact"], "", "07700 900231")).toEqual(["1:c1", "1:k1"]);
 });
 
+test("one search over everything: hits of each kind, messages for their conversations", () => {
+  const index = filled();
+  expect(index.hitsOf("dobre")).toEqual({ conversation: 0, contact: 1, call: 0, event: 0 });
+  expect(index.hitsOf("07700 900231")).toEqual({ conversation: 0, contact: 1, call: 0, event: 0 });
+  expect(index.hitsOf("7700900231")).toEqual({ conversation: 1, contact: 1, call: 1, event: 0 });
+  expect(index.hitsOf("load-in")).toEqual({ conversation: 0, contact: 0, call: 0, event: 1 });
+  index.forget(1);
+  expect(index.hitsOf("7700900231")).toEqual({ conversation: 0, contact: 0, call: 0, event: 0 });
+});
+
 test("of some days: the first and the last are of them, what has no day is of none", () => {
   const index = filled();
   const [second, ninth] = ["2024-05-02", "2024-05-09"].map((day) => Date.parse(day) / 86_400_000);

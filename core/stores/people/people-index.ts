@@ -112,6 +112,7 @@ export class PeopleIndex {
         group: talk.values.group ?? members.length > 1,
         members,
         store: talk.store,
+        database: talk.database,
         messages: order.length,
         erased: talk.erased,
         last: Number.isNaN(last) ? null : last,
@@ -167,6 +168,18 @@ export class PeopleIndex {
       counts[kind] = (counts[kind] ?? 0) + 1;
     }
     return counts;
+  }
+
+  /** How many of each kind hold some words: messages for conversations. */
+  hitsOf(words: string): PeopleCounts {
+    const passes = this.#columns.holding(words, null);
+    const hits = { conversation: 0, contact: 0, call: 0, event: 0 };
+    for (let row = 0; row < this.#columns.length; row++) {
+      const kind = this.#columns.kindOf(row);
+      const counted = kind === "message" || kind === "chat" ? "conversation" : kind;
+      if (kind !== "conversation" && counted in hits && passes(row)) hits[counted as keyof PeopleCounts]++;
+    }
+    return hits;
   }
 
   /** How many entries of some kinds hold all of this. */

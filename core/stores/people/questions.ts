@@ -23,6 +23,8 @@ export interface TalkView {
   readonly group: boolean;
   readonly members: readonly { readonly name?: string; readonly address?: string }[];
   readonly store: string;
+  /** Id of the find that it was read from. */
+  readonly database: string | null;
   readonly messages: number;
   readonly erased: number;
   /** Moment of the last message, or null. */

@@ -11,6 +11,7 @@ export interface Talk {
   readonly isTold: boolean;
   readonly values: ConversationValues;
   readonly store: string;
+  readonly database: string | null;
   readonly medium: number;
   readonly rows: number[];
   erased: number;
@@ -36,10 +37,10 @@ export class TalkTable {
     return this.#talks.get(key);
   }
 
-  put({ values, store = "" }: FoundRecord, key: string, row: number, medium: number): void {
+  put({ values, store = "", database }: FoundRecord, key: string, row: number, medium: number): void {
     const waiting = this.#waiting.get(key) ?? [];
     this.#waiting.delete(key);
-    const talk = this.#made(key, row, true, values as ConversationValues, store, medium);
+    const talk = this.#made(key, row, true, values as ConversationValues, { store, database }, medium);
     for (const message of waiting) this.#add(talk, message);
   }
 
@@ -55,7 +56,7 @@ export class TalkTable {
     }
     if (conversation === undefined) {
       const members = [{ ...(person && { name: person }), ...(address && { address }) }];
-      this.#add(this.#made(key, row, false, { members }, "", medium), row);
+      this.#add(this.#made(key, row, false, { members }, { store: "", database }, medium), row);
       return true;
     }
     const waiting = this.#waiting.get(key);
@@ -64,8 +65,15 @@ export class TalkTable {
     return false;
   }
 
-  #made(key: string, row: number, isTold: boolean, values: ConversationValues, store: string, medium: number): Talk {
-    const talk: Talk = { key, row, isTold, values, store, medium, rows: [], erased: 0, sorted: true };
+  #made(
+    key: string,
+    row: number,
+    isTold: boolean,
+    values: ConversationValues,
+    from: Pick<Talk, "store" | "database">,
+    medium: number,
+  ): Talk {
+    const talk: Talk = { key, row, isTold, values, ...from, medium, rows: [], erased: 0, sorted: true };
     this.#talks.set(key, talk);
     return talk;
   }

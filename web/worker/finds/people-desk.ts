@@ -88,6 +88,11 @@ export class PeopleDesk {
     }
   }
 
+  /** How many of each kind hold some words. */
+  hitsOf(words: string): PeopleCounts {
+    return this.#index.hitsOf(words);
+  }
+
   /** How many entries answer a want. */
   count(want: PeopleWant): number {
     return this.#index.count(want);

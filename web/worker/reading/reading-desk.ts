@@ -47,7 +47,7 @@ import type {
 } from "./protocol.ts";
 import { servedAt } from "./served.ts";
 import { TableDesk } from "./table-desk.ts";
-import type { CellAnswer, PageView, ShownRow, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
+import type { CellAnswer, ColumnHabit, PageView, ShownRow, TableAnswer, TableQuery, TablesOutcome } from "./tables-protocol.ts";
 import { layOf, picturesIn, textOf } from "./texts.ts";
 import { WrittenFinds } from "./written.ts";
 
@@ -215,6 +215,11 @@ export class ReadingDesk {
 
   async askTable(query: TableQuery): Promise<TableAnswer> {
     return this.#tables?.desk.ask(query) ?? { total: 0, present: 0, erased: 0, unclear: 0, edited: 0 };
+  }
+
+  /** What the columns of an open table hold. */
+  async tableHabits(table: string): Promise<ColumnHabit[]> {
+    return this.#tables?.desk.habits(table) ?? [];
   }
 
   async tableWindow(from: number, to: number): Promise<ShownRow[]> {

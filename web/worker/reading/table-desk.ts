@@ -9,9 +9,18 @@ import { mapPage, rowEnd } from "../../../core/sqlite/format/page-map.ts";
 import type { Table } from "../../../core/sqlite/format/schema.ts";
 import { RowColumns } from "../../../core/sqlite/rows/row-columns.ts";
 import { RowReader } from "../../../core/sqlite/rows/row-reader.ts";
+import { columnHabits } from "./column-habits.ts";
 import { forScreen } from "./first-letters.ts";
 import { compareStored, DatabaseRows, EntryRows, rowsByTable, type TableRows, wordsOf } from "./table-rows.ts";
-import { cellOf, type PageView, type ShownRow, type TableAnswer, type TableInfo, type TableQuery } from "./tables-protocol.ts";
+import {
+  type ColumnHabit,
+  cellOf,
+  type PageView,
+  type ShownRow,
+  type TableAnswer,
+  type TableInfo,
+  type TableQuery,
+} from "./tables-protocol.ts";
 
 interface OpenTable {
   readonly info: TableInfo;
@@ -31,6 +40,8 @@ const NAMES: Record<FoundRecord["kind"], string> = {
 const NOTHING_ASKED: TableAnswer = { total: 0, present: 0, erased: 0, unclear: 0, edited: 0 };
 /** Rows after which whoever waits is let through. */
 const BREATH = 4096;
+/** Rows by which it is told what columns hold. */
+const SAMPLED = 120;
 /** Rows that are known by their id after they were handed out. */
 const MOST_SHOWN = 5000;
 
@@ -114,6 +125,17 @@ export class TableDesk {
     return [...this.#tables.values()]
       .map(({ info }) => info)
       .sort((a, b) => b.erased - a.erased || b.present - a.present || a.name.localeCompare(b.name));
+  }
+
+  /** What the columns of a table hold, by rows from all over it. */
+  async habits(name: string): Promise<ColumnHabit[]> {
+    const table = this.#tables.get(name);
+    if (!table) return [];
+    const { rows, info } = table;
+    const step = Math.max(1, Math.floor(rows.length / SAMPLED));
+    const some: FoundRecord[] = [];
+    for (let row = 0; row < rows.length && some.length < SAMPLED; row += step) some.push(await rows.record(row));
+    return columnHabits(info.columns, some);
   }
 
   /** Which rows pass, in which order. A question that another one overtakes is answered with nothing. */

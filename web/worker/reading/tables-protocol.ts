@@ -25,6 +25,13 @@ export type RowState = (typeof ROW_STATES)[number];
 export const rowState = ({ state }: Pick<FoundRecord, "state">): RowState =>
   state === "erased" || state === "unclear" ? state : "present";
 
+/** What a column holds, by some of its rows: letters of its texts on average (0: it holds none), and what its numbers count since 1970 if they are moments. */
+export interface ColumnHabit {
+  readonly name: string;
+  readonly letters: number;
+  readonly time: "s" | "ms" | null;
+}
+
 export interface TableInfo {
   readonly name: string;
   readonly columns: readonly string[];

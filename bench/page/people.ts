@@ -1,0 +1,110 @@
+import { proxy, wrap } from "comlink";
+import type { FoundRecord } from "../../core/finds/record.ts";
+import { database } from "../../web/kept/database.ts";
+import { ENTRIES_A_PACK, keptEntryOf } from "../../web/kept/kept-people.ts";
+import type { IndexWorker } from "../../web/worker/finds/index.worker.ts";
+import type { ScanDesk } from "../../web/worker/scan/scan-desk.ts";
+import { keepTicket, questionOf } from "./wall.ts";
+
+/** What is kept: finds and messages, of which one conversation has so many. */
+const FINDS = 1_000_000;
+const MESSAGES = 200_000;
+const LARGEST = 50_000;
+const TALKS = 150;
+const QUESTIONS = 60;
+/** Messages that a screen shows at first. */
+const WINDOW = 60;
+
+const SAID = [
+  "Are the puppets dry by now? The fox smelled of river all night.",
+  "I talked to Teatrul Lumină. They want us on the 9th, same fee.",
+  "Who has the key to the second wagon?",
+  "今晚开场别忘了带灯笼",
+  "The moon rig snapped again, bring the long rope",
+] as const;
+/** What a technician types, ever something else: words, parts of words, a number, nothing that was said. */
+const WORDS = ["wagon", "lumina", "moon rig", "灯笼", "fox river", "7700900", "nobody says this", "key second"] as const;
+
+const entry = (id: string, kind: FoundRecord["kind"], values: FoundRecord["values"], state: FoundRecord["state"] = "present") =>
+  keptEntryOf({
+    id,
+    kind,
+    state,
+    condition: "whole",
+    database: "e0",
+    table: null,
+    rowid: null,
+    columns: {},
+    evidence: [],
+    values,
+    store: "telephony",
+  });
+
+async function keepPeople(medium: number): Promise<void> {
+  const talkOf = (number: number) => (number < LARGEST ? 0 : 1 + (number % TALKS));
+  const talks = Array.from({ length: TALKS + 1 }, (_, talk) =>
+    entry(`t${talk}`, "conversation", { members: [{ address: `+4477009${10_000 + talk}` }], group: false }),
+  );
+  for (let number = 0; number * ENTRIES_A_PACK < MESSAGES; number++) {
+    const entries = Array.from({ length: ENTRIES_A_PACK }, (_, index) => {
+      const at = number * ENTRIES_A_PACK + index;
+      const talk = talkOf(at);
+      const text = `${SAID[at % SAID.length]} ${SAID[(at * 7) % SAID.length]} ${at}`;
+      return entry(
+        `m${at}`,
+        "message",
+        {
+          conversation: `t${talk}`,
+          address: `+4477009${10_000 + talk}`,
+          direction: at % 3 === 0 ? "out" : "in",
+          at: new Date(1_690_000_000_000 + at * 61_000).toISOString(),
+          text,
+        },
+        at % 11 === 4 ? "erased" : "present",
+      );
+    });
+    const all = [...(number === 0 ? talks : []), ...entries].filter((one) => one !== null);
+    await database.people.put({ medium, find: "e0", number, scan: 0, entries: all });
+  }
+}
+
+/** Milliseconds of questions to finds and messages in turn, quiet and while two media are scanned; of opening the largest conversation. */
+export async function measurePeople(file: File) {
+  const { job, media } = await keepTicket(file, FINDS);
+  await keepPeople(media[0]);
+  const index = wrap<IndexWorker>(new Worker(new URL("../../web/worker/finds/index.worker.ts", import.meta.url), { type: "module" }));
+  const finds = await index.open(
+    job,
+    proxy(() => {}),
+  );
+  const people = await index.peopleDesk();
+  const ask = async () => {
+    const times: number[] = [];
+    for (let number = 0; number < QUESTIONS; number++) {
+      const before = performance.now();
+      if (number % 2 === 0) await index.ask(questionOf(number));
+      else await people.talks({ words: WORDS[(number >> 1) % WORDS.length] });
+      times.push(performance.now() - before);
+    }
+    return times;
+  };
+  const quiet = await ask();
+  const opened: number[] = [];
+  for (let round = 0; round < 5; round++) {
+    // Another one in between: what is open is not opened again.
+    await people.open(`${media[0]}:t1`);
+    const before = performance.now();
+    const messages = await people.open(`${media[0]}:t0`);
+    const shown = await people.messages(`${media[0]}:t0`, messages - WINDOW, messages);
+    opened.push(performance.now() - before);
+    if (messages !== LARGEST || shown.length !== WINDOW) throw new Error("the conversation is not whole");
+  }
+  const scans = media.map((medium) =>
+    wrap<ScanDesk>(new Worker(new URL("../../web/worker/scan/scan.worker.ts", import.meta.url), { type: "module", name: String(medium) })),
+  );
+  for (const scan of scans) await scan.start({ kind: "file", file }, "deep");
+  await new Promise((later) => setTimeout(later, 1500));
+  const busy = await ask();
+  const rows = await database.media.bulkGet(media);
+  return { finds, messages: MESSAGES, quiet, busy, opened, scanning: rows.every((row) => row?.scan.status === "running") };
+}

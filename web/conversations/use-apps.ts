@@ -1,0 +1,41 @@
+import { useEffect, useState } from "react";
+import { findKey } from "../../core/finds/find-key.ts";
+import type { TalkView } from "../../core/stores/people/questions.ts";
+import { useSession } from "../session/use-session.ts";
+import { nameOf } from "../shared/words.ts";
+
+/** What conversations are kept by: an app's own mapping or the system's store by its name, or the database that was read as it looks. */
+export const appOf = ({ store, medium, database }: TalkView): string =>
+  store === "proposed" && database !== null ? findKey(medium, database) : store || "export";
+
+/** An app, what it is called, and how many conversations are its. */
+export interface App {
+  readonly key: string;
+  readonly name: string;
+  readonly talks: number;
+}
+
+/** The apps of some conversations, those with the most first. */
+export function useApps(talks: readonly TalkView[] | null): readonly App[] {
+  const session = useSession();
+  const counts = new Map<string, number>();
+  for (const talk of talks ?? []) counts.set(appOf(talk), (counts.get(appOf(talk)) ?? 0) + 1);
+  const [names, setNames] = useState<ReadonlyMap<string, string>>(new Map());
+  const unknown = [...counts.keys()].filter((key) => key.includes(":")).join("\n");
+  useEffect(() => {
+    let left = false;
+    const keys = unknown.split("\n").filter(Boolean);
+    void session.desks.index.findsOf(keys).then((finds) => {
+      if (!left) setNames(new Map(finds.map((find) => [find.key, nameOf(find)])));
+    });
+    return () => {
+      left = true;
+    };
+  }, [session, unknown]);
+  return [...counts]
+    .map(([key, number]) => ({ key, name: NAMES[key] ?? names.get(key) ?? key, talks: number }))
+    .sort((a, b) => b.talks - a.talks);
+}
+
+/** The system's own, in words. */
+const NAMES: Readonly<Record<string, string>> = { telephony: "text messages", export: "exports" };
