@@ -37,7 +37,7 @@ const queries: fc.Arbitrary<Query> = fc.record({
   states: some(STATES),
   conditions: some(CONDITIONS),
   days: fc.option(fc.tuple(fc.integer({ min: 20_500, max: 20_510 }), fc.nat(5)).map(([from, more]) => ({ from, to: from + more }))),
-  words: fc.constantFrom("", "lantern", "CROW pictures", "tour lan"),
+  words: fc.constantFrom("", "lantern", "CROW pictures", "tour lan", "tour/lan", "m/T"),
   place: fc.option(fc.nat(2000).map((from) => ({ medium: 0, from, to: from + 900 }))),
   folder: fc.constantFrom(null, "0.0|", "0.0|/DCIM/", "0.0|/DCIM/Tour/", "0.0|?", "0.1|"),
   formats: fc.constantFrom([], ["jpeg"], ["png", "mp4"]),

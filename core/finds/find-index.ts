@@ -8,6 +8,7 @@ import { gathered, groupingBy, groupsOf } from "./find-groups.ts";
 import { findKey, type KeptAt } from "./find-key.ts";
 import { comparing, FindOrders, NAMELESS } from "./find-orders.ts";
 import type { Answer, Query } from "./find-query.ts";
+import { FindWords } from "./find-words.ts";
 import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
 import { WordMatches } from "./word-matches.ts";
 
@@ -29,9 +30,9 @@ export class FindIndex {
   /** Which rows pass, while a question is answered. */
   #passed = new Uint8Array(1024);
   readonly #folders = new FolderTable();
-  readonly #words: string[] = [];
-  readonly #matches = new WordMatches(this.#words);
   readonly #names: string[] = [];
+  readonly #spoken = new FindWords(this.#columns, this.#folders, this.#cameras, this.#names);
+  readonly #matches = new WordMatches((word) => this.#spoken.holding(word));
   /** Rows by what they are called, of as many as were looked at for that. */
   readonly #called = new Map<string, number[]>();
   #calledUpTo = 0;
@@ -103,12 +104,16 @@ export class FindIndex {
 
   /** Which rows are of these kinds and days and hold these words: what an answer is narrowed to, without counting anything. */
   holding({ kinds, days, words }: Pick<Query, "kinds" | "days" | "words">): (row: number) => boolean {
-    const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
+    const tests = words
+      .toLowerCase()
+      .split(/\s+/)
+      .filter(Boolean)
+      .map((word) => this.#spoken.holding(word));
     const { day } = this.#columns;
     return (row) =>
       (kinds.length === 0 || kinds.includes(this.kindOf(row))) &&
       (days === null || (day[row] >= days.from && day[row] <= days.to)) &&
-      asked.every((word) => this.#words[row].includes(word));
+      tests.every((has) => has(row));
   }
 
   /** Adds a find, or what was learned about it. @returns its row */
@@ -136,8 +141,8 @@ export class FindIndex {
     this.#columns.fact[row] = this.#facts.numberOf(find);
     this.#columns.camera[row] = this.#cameras.numberOf(find.camera);
     this.#columns.folder[row] = this.#folders.numberOf(folderKey(medium, find));
-    this.#words[row] = `${find.path ?? ""} ${find.name ?? ""} ${find.camera ?? ""}`.toLowerCase();
     this.#names[row] = find.name?.toLowerCase() ?? NAMELESS;
+    this.#spoken.put(row, find);
     this.#orders.touch(row);
     this.#matches.touch(row);
 

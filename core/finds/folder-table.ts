@@ -14,7 +14,7 @@ export interface FolderCount {
   readonly hasFolders: boolean;
 }
 
-const LOST_FOLDER = "?";
+export const LOST_FOLDER = "?";
 
 /** Where a find lies in the tree. */
 export const folderKey = (medium: number, { volume, path }: Pick<Find, "volume" | "path">): string =>

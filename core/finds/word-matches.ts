@@ -5,12 +5,12 @@ const KEPT = 12;
 
 /** Which rows hold a word, asked for once: a technician types on, or changes another filter, and what was found out still holds. */
 export class WordMatches {
-  readonly #texts: readonly string[];
+  readonly #has: (word: string) => (row: number) => boolean;
   readonly #known = new Map<string, Uint8Array>();
 
-  /** `texts`: of each row, in lower case; it grows. */
-  constructor(texts: readonly string[]) {
-    this.#texts = texts;
+  /** `has`: which rows hold a word. */
+  constructor(has: (word: string) => (row: number) => boolean) {
+    this.#has = has;
   }
 
   /** A row came, or says something else now. */
@@ -20,11 +20,10 @@ export class WordMatches {
 
   /** @returns does a row hold all of these words? Of the first `length` rows */
   holding(words: readonly string[], length: number): (row: number) => boolean {
-    const all = words.map((word) => [word, this.#of(word, length)] as const);
-    const texts = this.#texts;
+    const all = words.map((word) => [this.#has(word), this.#of(word, length)] as const);
     return (row) => {
-      for (const [word, known] of all) {
-        if (known[row] === Known.nothing) known[row] = texts[row].includes(word) ? Known.yes : Known.no;
+      for (const [has, known] of all) {
+        if (known[row] === Known.nothing) known[row] = has(row) ? Known.yes : Known.no;
         if (known[row] === Known.no) return false;
       }
       return true;

@@ -1,5 +1,6 @@
 import { folded, wordsOf } from "../../finds/fold.ts";
 import type { FoundRecord, MessageValues, RecordKind, RecordState } from "../../finds/record.ts";
+import { WordMatches } from "../../finds/word-matches.ts";
 import { momentOf, wordsIn } from "./entry-words.ts";
 import type { DayRange, EntryPlace } from "./questions.ts";
 
@@ -19,6 +20,7 @@ export class EntryColumns {
   /** Moments in milliseconds since 1970, or NaN. */
   readonly times: number[] = [];
   readonly texts: string[] = [];
+  readonly #matches = new WordMatches((word) => (row) => this.texts[row].includes(word));
   /** The number of a row's address, or -1; where it has several: all of them. */
   readonly #addresses: number[] = [];
   readonly #more = new Map<number, readonly number[]>();
@@ -70,6 +72,7 @@ export class EntryColumns {
   /** Is it there, of these days, and does it hold all of the words? */
   holding(words: string, days: DayRange): (row: number) => boolean {
     const asked = wordsOf(words);
-    return (row) => !this.isGone(row) && this.isIn(row, days) && asked.every((word) => this.texts[row].includes(word));
+    const has = asked.length > 0 ? this.#matches.holding(asked, this.length) : null;
+    return (row) => !this.isGone(row) && this.isIn(row, days) && (has === null || has(row));
   }
 }

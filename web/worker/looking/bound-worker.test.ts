@@ -68,3 +68,23 @@ test("a task that fails keeps the worker; after so many tasks it is a new one", 
   }
   expect(life).toMatchObject({ begun: 2, ended: 2 });
 });
+
+test.each(["RangeError", "RuntimeError"])(
+  "a task that breaks compiled code (%s) ends its worker: the next one gets a new one",
+  async (name) => {
+    const { life, start } = watched();
+    const worker = new BoundWorker(start);
+    const broken = worker
+      .run(async () => {
+        // As it comes over from a worker: an error with a name, of no class that is known here.
+        throw Object.assign(new Error("it wants more memory than it may have"), { name });
+      })
+      .catch((cause: Error) => cause.message);
+    await vi.runAllTimersAsync();
+    expect(await broken).toMatch(/more memory/);
+    const next = worker.run((desk) => desk.answer(5));
+    await vi.runAllTimersAsync();
+    expect(await next).toBe(5);
+    expect(life).toMatchObject({ begun: 2, ended: 1 });
+  },
+);
