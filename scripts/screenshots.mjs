@@ -1,9 +1,8 @@
 // npm run screenshots: one picture of each main view, from the demo data, into docs/screenshots/.
 import { spawn, spawnSync } from "node:child_process";
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { gunzipSync } from "node:zlib";
 import { bin, ENVIRONMENT, fail, HOME, needPackages, needTools, show } from "./lib/set-up.mjs";
 
 needPackages();
@@ -20,16 +19,6 @@ const server = spawn(
 await new Promise((ready) => server.stdout.once("data", ready));
 
 const unpacked = mkdtempSync(join(tmpdir(), "jubar-pictures-"));
-
-/** What else the first ticket's customer brings: the card after a format, and a backup. */
-const [wagonCard, phoneBackup] = [
-  ["formatted-card.img.gz", "wagon-card.img"],
-  ["theatre-phone.ab.gz", "theatre-phone.ab"],
-].map(([packed, name]) => {
-  const path = join(unpacked, name);
-  writeFileSync(path, gunzipSync(readFileSync(join(HOME, "demo", packed))));
-  return path;
-});
 
 const { chromium } = await import("@playwright/test");
 const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
@@ -77,12 +66,8 @@ try {
   await button(/^0101$/).click();
   await station("Finds").click();
   const finds = page.getByRole("listbox", { name: "Finds" }).getByRole("option");
-  const days = await page.getByTestId("days").boundingBox();
-  const drag = [0.84, 0.92].map((part) => days.x + days.width * part);
-  await page.mouse.move(drag[0], days.y + 30);
-  await page.mouse.down();
-  await page.mouse.move(drag[1], days.y + 30, { steps: 4 });
-  await page.mouse.up();
+  // It opens on the first want: photos of the days of the loss.
+  await page.getByRole("list", { name: "wants" }).getByRole("button", { pressed: true }).waitFor();
   await button(/^erased/).click();
   await button(/^whole/).click();
   for (const at of [1, 2, 5]) {
@@ -104,19 +89,6 @@ try {
   await button("Choose the folder and write").click();
   await page.getByText("arrived intact").waitFor();
   await picture("hand-over");
-  await station("Copy & scan").click();
-  for (const [path, name] of [
-    [wagonCard, "wagon-card.img"],
-    [phoneBackup, "theatre-phone.ab"],
-  ]) {
-    await button("Add a medium").click();
-    await page.getByLabel("Disk image").setInputFiles(path);
-    await button(name).first().waitFor();
-    await button("Start the scan").click();
-    await page.getByRole("region", { name: "Progress" }).getByText("done in").waitFor();
-  }
-  await button("wagon-card.img").first().click();
-  await picture("several-media");
   await page.getByRole("link", { name: "To the bench" }).click();
   await page.getByRole("article").filter({ hasText: "theatre-phone.ab" }).getByRole("button").click();
   await button(/^Start the scan$/).click();
@@ -130,17 +102,27 @@ try {
   await button(/^erased/).click();
   await rows.filter({ hasText: "erased" }).nth(3).click();
   await picture("tables");
-  await button("Show the page").first().click();
-  await picture("page-inspector");
-  await page.keyboard.press("Escape");
+  await page.getByRole("link", { name: "To the bench" }).click();
+  await page.getByRole("article").filter({ hasText: "tern-userdata.img" }).getByRole("button").click();
+  await button(/^Start the scan$/).click();
+  await page.getByRole("region", { name: "Progress" }).getByText("done in").waitFor();
   await station("Finds").click();
-  await page.getByRole("link", { name: /^conversations/ }).click();
-  await page.getByRole("listbox", { name: "Conversations" }).getByRole("option", { name: /Ilse/ }).click();
-  await page.keyboard.press("/");
-  await page.keyboard.type("wagon");
+  await page
+    .getByRole("listbox", { name: "Conversations" })
+    .getByRole("option", { name: /Ana Dorin/ })
+    .first()
+    .click();
   const message = page.getByRole("listbox", { name: "Messages" }).getByRole("option").filter({ hasText: "erased" }).last();
   await message.click();
   await picture("conversation");
+  await page.getByRole("link", { name: "Everything of this person" }).click();
+  await page.getByRole("listbox", { name: "Time line" }).getByRole("option").first().waitFor();
+  await picture("person");
+  await page.getByRole("button", { name: "Back" }).click();
+  await button(/^Only messages with Ana/).click();
+  await page.getByRole("link", { name: /^contacts/ }).click();
+  await page.getByRole("option", { name: /Bela Korda/ }).click();
+  await picture("contacts");
   await page.getByRole("link", { name: /^calls/ }).click();
   await page.getByRole("listbox", { name: "Calls" }).getByRole("option").filter({ hasText: "erased" }).first().click();
   await picture("calls");

@@ -19,12 +19,17 @@ function ledgerWords(ledger: Job["ledger"]): string {
   return open > 0 ? `${open} to take back` : ledger.length > 0 ? "nothing left open" : "nothing changed";
 }
 
+/** How much was found: files, and of what was written between people how many conversations. */
+const foundWords = (files: number, conversations: number): string =>
+  conversations === 0 ? count(files) : `${count(files)} · ${plural(conversations, "conversation")}`;
+
 /** Whose is this, what do they want, where are we? */
 export function TicketStrip() {
   const job = useJob();
   const media = inUse(useMedia());
   const standing = useStanding(media);
   const found = useSessionState((state) => (state.behind ?? state).answer?.all);
+  const conversations = useSessionState(({ people }) => people.counts.conversation);
   const tray = useSessionState((state) => state.traySum.count);
   const handOver = useSessionState((state) => state.handOver);
   const openWays = waysIn(job.intake, job.facts).filter(({ standing }) => standing === "open").length;
@@ -40,7 +45,7 @@ export function TicketStrip() {
     { to: "intake", name: "Intake", state: open === 0 ? "complete" : `${plural(open, "answer")} open` },
     { to: "ways-in", name: "Ways in", state: openWays === 0 ? "none open yet" : `${openWays} open` },
     { to: "scan", name: "Copy & scan", state: standingWords(standing) },
-    { to: "finds", name: "Finds", state: count(found ?? findsOf(standing)) },
+    { to: "finds", name: "Finds", state: foundWords(found ?? findsOf(standing), conversations) },
     { to: "hand-over", name: "Hand-over", state: given },
     { to: "logbook", name: "Logbook", state: ledgerWords(job.ledger) },
   ];
