@@ -28,7 +28,6 @@ export async function peopleInChromium(page: string, image: string): Promise<Peo
     await chromium.open(`${address}/?people`);
     await chromium.giveFile(image);
     const { finds, messages, quiet, busy, opened } = People.parse(JSON.parse(await posted));
-    console.log(quiet.map(Math.round).join(' '), '|', busy.map(Math.round).join(' '), '|', opened.map(Math.round).join(' '));
     return {
       finds,
       messages,

@@ -364,7 +364,7 @@ test("pages of a database that lie about by themselves: their rows come back, by
 
 test("practice lists its phones, starts them on loopback ports, and ends with Ctrl-C", async () => {
   const listed = called(SCRIPT, "practice", "--list").lines.map((line) => JSON.parse(line));
-  expect(listed).toHaveLength(10);
+  expect(listed).toHaveLength(14);
   expect(listed[0]).toEqual({ type: "phone", name: "siskin-healthy", state: "healthy, debugging off", adb: null, fastboot: null });
   expect(called(SCRIPT, "practice", "banana")).toMatchObject({
     status: 2,

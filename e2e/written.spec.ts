@@ -19,6 +19,7 @@ async function startWithProps(bench: Bench): Promise<void> {
   await expect(page).toHaveURL(/\/ticket\/\d+\/scan/);
   await bench.scan();
   await bench.goTo("Finds");
+  await bench.showEverything();
 }
 
 async function look({ page, finds }: Bench, name: string): Promise<void> {

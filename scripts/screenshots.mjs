@@ -94,6 +94,7 @@ try {
   await button(/^Start the scan$/).click();
   await page.getByRole("region", { name: "Progress" }).getByText("done in").waitFor();
   await station("Finds").click();
+  await page.getByRole("link", { name: /^photos and files/ }).click();
   await button("Show as a list").click();
   await page.getByRole("option", { name: /^mmssms\.db,/ }).click();
   await page.getByRole("link", { name: "Open its tables" }).click();
@@ -203,6 +204,7 @@ try {
   await button("Start the scan").click();
   await page.getByRole("region", { name: "Progress" }).getByText("done in").waitFor();
   await station("Finds").click();
+  await page.getByRole("list", { name: "wants" }).getByRole("button", { pressed: true }).click();
   await button("Show as a wall").click();
   const look = async (name) => {
     await page.getByRole("option", { name }).dblclick();

@@ -54,6 +54,7 @@ test("a job kept by version 1 is opened with its wants as an intake, its storage
     tray: [`${medium.id}:e1`],
     phone: null,
     ledger: [],
+    joins: [],
   });
   database.close();
 });

@@ -29,7 +29,13 @@ export function useNarrowed(): Narrowed {
   useEffect(() => {
     const given = Want.safeParse((state as { want?: unknown } | null)?.want).data ?? null;
     setWant(given);
-    if (given) onWords(peopleWanted(given)?.words ?? "");
+    if (!given) return;
+    const wanted = peopleWanted(given)?.words ?? "";
+    onWords(wanted);
+    // The words of a want are of this room: elsewhere nothing was typed.
+    return () => {
+      if (wanted && session.store.getState().query.words === wanted) onWords("");
+    };
   }, [key]);
   const asked = want && peopleWanted(want);
   const holds = asked && (asked.days !== null || asked.who !== "");

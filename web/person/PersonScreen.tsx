@@ -98,7 +98,7 @@ function OnePerson({ address }: { address: string }) {
                 placeholder="Words in it"
                 value={filters.words}
                 onChange={(words) => narrow({ words })}
-                className="w-56"
+                className="w-40"
               />
               <button type="button" className="chip" onClick={() => narrow({ earliest: !filters.earliest })}>
                 <ArrowDownUp className="size-4" aria-hidden="true" /> {filters.earliest ? "earliest first" : "newest first"}
