@@ -121,7 +121,7 @@ test("a file that is no mapping is refused by name; no messenger takes its messa
   await expect(becomes.getByRole("alert")).toContainText("half.json is no mapping: app");
   await page.getByRole("button", { name: "It is no messenger" }).click();
   await expect(becomes.getByRole("status")).toContainText("its messages are taken out");
-  await page.getByRole("link", { name: "Conversations" }).click();
+  await page.getByRole("link", { name: "Conversations", exact: true }).click();
   await expect(page.getByText("No conversation was found yet.")).toBeVisible();
   await page.goBack();
   await expect(page.getByText("You said that it is no messenger.")).toBeVisible();

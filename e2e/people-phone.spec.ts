@@ -197,6 +197,17 @@ test("one search over all rooms, conversations by app, a stretch of one into the
   await messages.first().click({ modifiers: ["Shift"] });
   await expect(bench.tray()).toContainText(/([5-9]|\d\d) chosen/);
 
+  // One person's time line: the file of a message is looked at where it is named.
+  await messages.last().click();
+  await page.getByRole("link", { name: "Everything of this person" }).click();
+  await page.getByRole("button", { name: /^with files/ }).click();
+  const time = page.getByRole("listbox", { name: "Time line" }).getByRole("option");
+  await time.filter({ hasNotText: "FW1245" }).first().click();
+  await page.getByRole("button", { name: /^Look at FW/ }).click();
+  await expect(page.getByRole("dialog").getByRole("img").first()).toBeVisible();
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: "Back" }).click();
+
   await page.getByRole("link", { name: /^photos and files/ }).click();
   await page.getByPlaceholder("Names and folders").fill("fadenwerk.db");
   await page.getByRole("option", { name: /^fadenwerk\.db,/ }).click();

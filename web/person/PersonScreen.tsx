@@ -6,13 +6,16 @@ import type { PersonQuery } from "../../core/stores/people/questions.ts";
 import { Days } from "../finds/Days.tsx";
 import { FilterChip } from "../finds/FilterChip.tsx";
 import { toggled } from "../finds/filters.ts";
+import { Inspector } from "../finds/Inspector.tsx";
 import { Tray } from "../finds/Tray.tsx";
 import { EntryList } from "../people/EntryList.tsx";
 import { usePeople } from "../people/use-people.ts";
 import { useSession } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { SearchField } from "../shared/SearchField.tsx";
+import { Viewer } from "../viewer/Viewer.tsx";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import type { Found } from "../worker/finds/protocol.ts";
 import { EntryCard } from "./EntryCard.tsx";
 import { PersonHead } from "./PersonHead.tsx";
 import { PersonLine } from "./PersonLine.tsx";
@@ -41,6 +44,7 @@ function OnePerson({ address }: { address: string }) {
   const navigate = useNavigate();
   const [filters, setFilters] = useState<Omit<PersonQuery, "key">>(ALL);
   const [selected, setSelected] = useState<PersonEntry | null>(null);
+  const [opened, setOpened] = useState<Found | null>(null);
   const query: PersonQuery = { ...filters, key: address };
   const question = JSON.stringify(query);
   const answer = usePeople(async (desk) => ({ told: await desk.askPerson(query) }), question);
@@ -121,7 +125,7 @@ function OnePerson({ address }: { address: string }) {
                 )}
               </section>
               {selected ? (
-                <EntryCard entry={selected} onBack={() => setSelected(null)} />
+                <EntryCard entry={selected} onBack={() => setSelected(null)} onOpen={setOpened} />
               ) : (
                 <WhoThisIs
                   person={told.person}
@@ -134,6 +138,7 @@ function OnePerson({ address }: { address: string }) {
           </>
         )}
       </div>
+      {opened && <Viewer find={opened} isAlone facts={<Inspector find={opened} />} onClose={() => setOpened(null)} />}
       <Tray all={{ count: told?.total ?? 0, keys }} />
     </main>
   );
