@@ -84,6 +84,24 @@ const groupOf = (find: Find, { group }: Query): number | string | null => {
   return group === "camera" ? find.camera : group === "kind" ? find.kind : "";
 };
 
+test("words of a path go over the ends of its folders; a path's last part counts where the find has another name, or none", () => {
+  const index = new FindIndex();
+  const paths = [
+    ["/DCIM/Tour/Lantern.jpg", "Lantern.jpg"],
+    ["/DCIM/Tour/Lantern.jpg", "?antern.jpg"],
+    ["/DCIM/Tour/Lantern.jpg", null],
+    [null, "Tour"],
+  ] as const;
+  for (const [number, [path, name]] of paths.entries()) index.put(aFind({ id: `f${number}`, path, name, camera: null }), KEPT);
+  const found = (words: string) => [...index.ask({ ...EVERYTHING, words }).rows].sort((a, b) => a - b);
+  expect(found("tour/lan")).toEqual([0, 1, 2]);
+  expect(found("m/tour/l")).toEqual([0, 1, 2]);
+  expect(found("?antern")).toEqual([1]);
+  expect(found("/lantern.jpg")).toEqual([0, 1, 2]);
+  expect(found("TOUR")).toEqual([0, 1, 2, 3]);
+  expect(found("tour/")).toEqual([0, 1, 2]);
+});
+
 test("what is of some kinds and days and holds some words is the same one by one as in the answer", () => {
   fc.assert(
     fc.property(finds, queries, (list, { kinds, days, words }) => {

@@ -167,10 +167,11 @@ describe("one person's time line", () => {
     expect(filled().askPerson({ ...OF_ALL, key: "+447700900231", days: { from: day + 1, to: day + 2 } })?.places).toEqual([]);
   });
 
+  // Of its members the group's own list names one only, as it may when rows of it are gone.
   test("in a group only what they wrote themselves; with files only what carries some; numbers that are skipped are summed", () => {
     const index = new PeopleIndex();
     const put = (one: FoundRecord, position: number) => index.put(one, { medium: 1, find: "e0", number: 0, position });
-    put(entry("t", "conversation", { title: "Crew", group: true, members: [{ address: "u1", name: "Ana" }, { address: "u2" }] }), 0);
+    put(entry("t", "conversation", { title: "Crew", group: true, members: [{ address: "u1", name: "Ana" }] }), 0);
     put({ ...entry("a", "chat", { at: at(1), text: "mine", address: "u1", direction: "in", conversation: "t" }), skipped: 3 }, 1);
     put(entry("b", "chat", { at: at(2), text: "theirs", address: "u2", direction: "in", conversation: "t" }), 2);
     put(entry("c", "chat", { at: at(3), text: "ours", direction: "out", conversation: "t" }), 3);

@@ -45,6 +45,24 @@ describe("office files of older forms, written by LibreOffice 7.4: what they say
     expect(rows[401]).toBe("Ană Ștefan\tMoon, café\t10000000\t月亮 Анна");
   });
 
+  test("a text that goes on in another record says there anew how wide its letters are ([MS-XLS] §2.5.293)", () => {
+    const u16 = (value: number) => [value & 255, value >> 8];
+    const record = (type: number, ...bytes: number[]) => [...u16(type), ...u16(bytes.length), ...bytes];
+    const wide = (text: string) => [...Buffer.from(text, "utf16le")];
+    const book = [
+      ...record(0x809, ...u16(0x600), ...u16(0x05)),
+      // One text of twelve letters: four of one byte, then eight of two in the record behind it.
+      ...record(0xfc, 1, 0, 0, 0, 1, 0, 0, 0, ...u16(12), 0, ...Buffer.from("moon")),
+      ...record(0x3c, 1, ...wide(" Анна 月亮")),
+      ...record(0x809, ...u16(0x600), ...u16(0x10)),
+      ...record(0xfd, ...u16(0), ...u16(0), ...u16(0), 0, 0, 0, 0),
+      ...record(0x0a),
+    ];
+    const file = utils.cfb_new();
+    utils.cfb_add(file, "/Workbook", book);
+    expect(textOfOlder(Uint8Array.from(write(file, { type: "array" }) as unknown as number[]), "xls")).toBe("moon Анна 月亮");
+  });
+
   test("slides, in their order; nothing of the masters that they are laid out by", () => {
     expect(textOfOlder(file("slides.ppt"), "ppt")).toBe(
       "The moon rig\nwet since Monday\nsecond line\n\nLună plină\nзвонок Ане 月亮\nsecond line",
