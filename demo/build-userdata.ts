@@ -79,6 +79,8 @@ policy = struct.pack("<BBBB4x", 2, 1, 4, 3) + bytes(arg[8:24])
 fcntl.ioctl(os.open(folder, os.O_RDONLY), 0x800C6613, policy)
 `;
 
+const keep = (name: string, image: string) => writeFileSync(join("demo", `${name}.gz`), gzipSync(readFileSync(image), { level: 9 }));
+
 function ext4(name: string, kind: "plain" | "encrypted" | "trimmed"): void {
   const image = join(work, name);
   writeFileSync(image, "");
@@ -114,7 +116,7 @@ function ext4(name: string, kind: "plain" | "encrypted" | "trimmed"): void {
   } finally {
     run("umount", [place]);
   }
-  writeFileSync(join("demo", `${name}.gz`), gzipSync(readFileSync(image), { level: 9 }));
+  keep(name, image);
 }
 
 function f2fs(name: string): void {
@@ -123,7 +125,7 @@ function f2fs(name: string): void {
   truncateSync(image, F2FS_BYTES);
   run("mkfs.f2fs", ["-q", "-f", "-l", "userdata", image]);
   run("sload.f2fs", ["-f", tree, image]);
-  writeFileSync(join("demo", `${name}.gz`), gzipSync(readFileSync(image), { level: 9 }));
+  keep(name, image);
 }
 
 ext4("tern-userdata.img", "plain");

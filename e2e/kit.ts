@@ -94,6 +94,17 @@ export class PhoneTicket {
     await this.page.getByRole("group", { name: "All ways" }).getByRole("button", { name }).click();
   }
 
+  /** A rooted phone with debugging on, from the way that it is come at by to elevated access. */
+  async openRooted(kit: Kit): Promise<void> {
+    await this.way(/rooted phone/);
+    await kit.does("Plug the cable in");
+    await this.takeIn();
+    await kit.tap("Allow");
+    await expect(this.state).toHaveText("Ready");
+    await this.current().getByRole("button", { name: "Take elevated access" }).click();
+    await kit.tap("Allow");
+  }
+
   /** The phone shows up, and is taken into the ticket. */
   takeIn = (): Promise<void> => this.page.getByRole("button", { name: /^This is the phone/ }).click();
 

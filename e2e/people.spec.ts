@@ -208,6 +208,7 @@ test("one person: everything of them on one line of time; somebody else is joine
   await page.keyboard.type("second wagon (16");
   await expect(lines).toHaveCount(1);
   await page.getByRole("textbox", { name: "Words in it" }).fill("");
+  await expect(what.getByRole("button", { name: "messages 120" })).toBeVisible();
   const erased = Number(/erased ([\d,]+)/.exec((await what.getByRole("button", { name: /^erased/ }).textContent()) ?? "")?.[1]);
   await page.getByRole("button", { name: `All ${erased} erased into the tray` }).click();
   await expect(bench.tray()).toContainText(`${erased} chosen`);

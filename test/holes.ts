@@ -884,8 +884,8 @@ export const HOLES: readonly Hole[] = [
   {
     name: "numbers of another country are taken for the ticket's own",
     file: "core/stores/people/persons.ts",
-    from: "this.#country ??= this.#told ?? countryOf(",
-    to: "this.#country ??= countryOf(",
+    from: "this.#country = this.#told ?? countryOf(",
+    to: "this.#country = countryOf(",
     tests: PERSONS,
   },
   {

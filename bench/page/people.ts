@@ -1,5 +1,6 @@
 import { proxy, wrap } from "comlink";
-import type { FoundRecord } from "../../core/finds/record.ts";
+import type { FoundRecord, RecordKind, RecordValues } from "../../core/finds/record.ts";
+import { anEntry } from "../../test/records.ts";
 import { database } from "../../web/kept/database.ts";
 import { ENTRIES_A_PACK, keptEntryOf } from "../../web/kept/kept-people.ts";
 import type { IndexWorker } from "../../web/worker/finds/index.worker.ts";
@@ -25,20 +26,8 @@ const SAID = [
 /** What a technician types, ever something else: words, parts of words, a number, nothing that was said. */
 const WORDS = ["wagon", "lumina", "moon rig", "灯笼", "fox river", "7700900", "nobody says this", "key second"] as const;
 
-const entry = (id: string, kind: FoundRecord["kind"], values: FoundRecord["values"], state: FoundRecord["state"] = "present") =>
-  keptEntryOf({
-    id,
-    kind,
-    state,
-    condition: "whole",
-    database: "e0",
-    table: null,
-    rowid: null,
-    columns: {},
-    evidence: [],
-    values,
-    store: "telephony",
-  });
+const entry = (id: string, kind: RecordKind, values: RecordValues, state: FoundRecord["state"] = "present") =>
+  keptEntryOf(anEntry(id, kind, values, { state, store: "telephony" }));
 
 async function keepPeople(medium: number): Promise<void> {
   const talkOf = (number: number) => (number < LARGEST ? 0 : 1 + (number % TALKS));

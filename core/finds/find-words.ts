@@ -3,8 +3,11 @@ import type { FindColumns, Names } from "./find-columns.ts";
 import { NAMELESS } from "./find-orders.ts";
 import { type FolderTable, LOST_FOLDER, partsOfFolder } from "./folder-table.ts";
 
-/** What is known of a folder or camera and a word. */
-const Known = { nothing: 0, no: 1, yes: 2 } as const;
+/** Answers by number, each found out once: many finds share a folder and a camera. */
+function askedOnce(has: (number: number) => boolean): (number: number) => boolean {
+  const known: (boolean | undefined)[] = [];
+  return (number) => (known[number] ??= has(number));
+}
 
 /**
  * The words that finds can be found by: path, name and camera. None of these is kept a second time: a path is its folder, which many finds share, and
@@ -39,17 +42,8 @@ export class FindWords {
   holding(word: string): (row: number) => boolean {
     const names = this.#names;
     const { folder, camera } = this.#columns;
-    const inFolder = new Uint8Array(this.#folders.length);
-    const inCamera = new Uint8Array(this.#cameras.all.length);
-    const isInFolder = (number: number): boolean => {
-      if (inFolder[number] === Known.nothing) inFolder[number] = this.#pathOf(number).includes(word) ? Known.yes : Known.no;
-      return inFolder[number] === Known.yes;
-    };
-    const isInCamera = (number: number): boolean => {
-      if (inCamera[number] === Known.nothing)
-        inCamera[number] = this.#cameras.at(number)?.toLowerCase().includes(word) ? Known.yes : Known.no;
-      return inCamera[number] === Known.yes;
-    };
+    const isInFolder = askedOnce((number) => this.#pathOf(number).includes(word));
+    const isInCamera = askedOnce((number) => this.#cameras.at(number)?.toLowerCase().includes(word) ?? false);
     const isInName = (row: number): boolean => names[row] !== NAMELESS && names[row].includes(word);
     const isInOther = (row: number): boolean => this.#others.get(row)?.includes(word) ?? false;
     const plain = (row: number): boolean => isInName(row) || isInFolder(folder[row]) || isInCamera(camera[row]) || isInOther(row);

@@ -3,8 +3,9 @@ import { findKey } from "../../core/finds/find-key.ts";
 import type { MessageValues } from "../../core/finds/record.ts";
 import type { TalkView } from "../../core/stores/people/questions.ts";
 import { EntryFacts, Fact } from "../people/EntryFacts.tsx";
-import { PersonLink } from "../people/PersonLink.tsx";
+import { PersonLink, personPath } from "../people/PersonLink.tsx";
 import { momentWords } from "../people/people-words.ts";
+import { useJob } from "../session/use-session.ts";
 import { count } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
 
@@ -12,6 +13,7 @@ const SIDES = { in: "came in", out: "went out", system: "nobody wrote it" } as c
 
 /** Beside a conversation: the message that is looked at, or who is in it. */
 export function MessageFacts({ talk, message, onAll }: { talk: TalkView; message: PersonEntry | null; onAll: () => void }) {
+  const { id } = useJob();
   const all = (
     <button type="button" className="button" onClick={onAll}>
       Choose all {count(talk.messages)} of this conversation
@@ -28,7 +30,7 @@ export function MessageFacts({ talk, message, onAll }: { talk: TalkView; message
         <ul className="text-sm">
           {talk.members.slice(0, 200).map(({ name, address }) => (
             <li key={`${address} ${name}`} className="border-b border-line py-1 [overflow-wrap:anywhere]">
-              <Link to={`../finds/person/${encodeURIComponent(address || name || "")}`} className="block hover:underline">
+              <Link to={personPath(id, address || name || "")} className="block hover:underline">
                 {name && <span className="block font-semibold">{name}</span>}
                 {address && <span className="block font-mono text-second">{address}</span>}
               </Link>

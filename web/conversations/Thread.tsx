@@ -56,8 +56,8 @@ export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props)
   useEffect(() => {
     if (hits.length > 0) goTo(hits.length - 1);
   }, [hits.length, words]);
-  /** Where a stretch begins: at the message that was looked at last. */
-  const anchor = useRef(0);
+  /** Where a stretch begins: at the message that was looked at last; -1: none was. */
+  const anchor = useRef(-1);
   /** The one that is looked at; -1: none. */
   const place = useRef(-1);
   const select = (message: PersonEntry, index: number) => {
@@ -72,6 +72,8 @@ export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props)
     const message = messages.get(index);
     if (message) onSelect(message);
     place.current = index;
+    // Where none was looked at before, it begins here.
+    if (anchor.current < 0) anchor.current = index;
     const [from, to] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
     const stretch = await desk.messages(talk.key, from, to + 1);
     await session.choose(

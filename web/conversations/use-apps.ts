@@ -1,7 +1,7 @@
-import { useEffect, useState } from "react";
 import { findKey } from "../../core/finds/find-key.ts";
 import type { TalkView } from "../../core/stores/people/questions.ts";
 import { useSession } from "../session/use-session.ts";
+import { useTold } from "../session/use-told.ts";
 import { nameOf } from "../shared/words.ts";
 
 /** What conversations are kept by: an app's own mapping or the system's store by its name, or the database that was read as it looks. */
@@ -20,20 +20,13 @@ export function useApps(talks: readonly TalkView[] | null): readonly App[] {
   const session = useSession();
   const counts = new Map<string, number>();
   for (const talk of talks ?? []) counts.set(appOf(talk), (counts.get(appOf(talk)) ?? 0) + 1);
-  const [names, setNames] = useState<ReadonlyMap<string, string>>(new Map());
   const unknown = [...counts.keys()].filter((key) => key.includes(":")).join("\n");
-  useEffect(() => {
-    let left = false;
-    const keys = unknown.split("\n").filter(Boolean);
-    void session.desks.index.findsOf(keys).then((finds) => {
-      if (!left) setNames(new Map(finds.map((find) => [find.key, nameOf(find)])));
-    });
-    return () => {
-      left = true;
-    };
+  const names = useTold(async () => {
+    const finds = await session.desks.index.findsOf(unknown.split("\n").filter(Boolean));
+    return new Map(finds.map((find) => [find.key, nameOf(find)]));
   }, [session, unknown]);
   return [...counts]
-    .map(([key, number]) => ({ key, name: NAMES[key] ?? names.get(key) ?? key, talks: number }))
+    .map(([key, number]) => ({ key, name: NAMES[key] ?? names?.get(key) ?? key, talks: number }))
     .sort((a, b) => b.talks - a.talks);
 }
 

@@ -1,10 +1,9 @@
-import { EVERYTHING } from "../../core/finds/find-query.ts";
 import { wantWords } from "../../core/triage/intake.ts";
 import { inUse, type MediumState, scanOf } from "../session/session-state.ts";
 import { isShown } from "../session/show-want.ts";
 import { useJob, useMedia, useSession, useSessionState } from "../session/use-session.ts";
 import { whyNoErased } from "../session/why-empty.ts";
-import { isFiltered } from "./filters.ts";
+import { isFiltered, showAll } from "./filters.ts";
 
 /** Why the wall is empty, and what would fill it. */
 export function NothingFound() {
@@ -18,11 +17,7 @@ export function NothingFound() {
     return (
       <div className="flex-1 p-8">
         <p className="text-lg font-bold">Nothing that was found so far answers “{wantWords(want)}”.</p>
-        <button
-          type="button"
-          className="button mt-3"
-          onClick={() => void session.ask({ ...EVERYTHING, sort: query.sort, group: query.group })}
-        >
+        <button type="button" className="button mt-3" onClick={() => void session.ask(showAll(query))}>
           Show everything that was found
         </button>
       </div>

@@ -1,7 +1,7 @@
 import { useLocation, useNavigate } from "react-router";
-import { EVERYTHING } from "../../core/finds/find-query.ts";
 import { type Want, wantWords } from "../../core/triage/intake.ts";
 import { findsWanted } from "../../core/wants/questions.ts";
+import { showAll } from "../finds/filters.ts";
 import { isShown, showWant } from "../session/show-want.ts";
 import { useJob, useSession, useSessionState } from "../session/use-session.ts";
 import { useWantCounts } from "../session/use-want-counts.ts";
@@ -18,9 +18,7 @@ export function WantChips() {
   const isOnWall = useLocation().pathname === `/ticket/${job.id}/finds`;
   if (wants.length === 0) return null;
   const show = (want: Want, isOfFiles: boolean) =>
-    isShown(want, query) && isOfFiles && isOnWall
-      ? session.ask({ ...EVERYTHING, sort: query.sort, group: query.group })
-      : showWant(session, want, isOfFiles, navigate);
+    isShown(want, query) && isOfFiles && isOnWall ? session.ask(showAll(query)) : showWant(session, want, isOfFiles, navigate);
   return (
     <>
       <span className="text-sm text-second" aria-hidden="true">

@@ -2,6 +2,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useSession } from "../session/use-session.ts";
+import { useTold } from "../session/use-told.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { SearchField } from "../shared/SearchField.tsx";
 import { count } from "../shared/words.ts";
@@ -26,6 +27,7 @@ const CELL_LETTERS = 200;
 const STATE = 112;
 /** Rows are asked for in blocks of this many. */
 const BLOCK = 100;
+const NO_HABITS: readonly ColumnHabit[] = [];
 
 /** Keys that move, by how many rows. */
 const STEPS: Readonly<Record<string, number>> = {
@@ -52,16 +54,9 @@ export function TableView({
   const [answer, setAnswer] = useState<TableAnswer | null>(null);
   const [rows, setRows] = useState<ReadonlyMap<number, ShownRow>>(new Map());
   const scroller = useRef<HTMLDivElement>(null);
-  const [habits, setHabits] = useState<readonly ColumnHabit[]>([]);
-  useEffect(() => {
-    let late = false;
-    void session.desks.reading.tableHabits(info.name).then((told) => {
-      if (!late) setHabits(told);
-    });
-    return () => {
-      late = true;
-    };
-  }, [session, info]);
+  // Asked for when the table answered: it reads rows from all over it.
+  const habits =
+    useTold(async () => (answer ? session.desks.reading.tableHabits(info.name) : NO_HABITS), [session, info, answer !== null]) ?? NO_HABITS;
   const times = new Set(habits.flatMap(({ name, time }) => (time ? [name] : [])));
   const table = useTableColumns(info, habits);
   const columns = table.getVisibleLeafColumns();

@@ -2,6 +2,7 @@ import ICAL from "ical.js";
 import Papa from "papaparse";
 import { parse as parseVcard4 } from "vcard4";
 import { expect, test } from "vitest";
+import { anEntry } from "../../../test/records.ts";
 import { exportReader } from "../../exports/read-export.ts";
 import type { ContactValues, EventValues, FoundRecord, MessageValues, RecordKind, RecordValues } from "../../finds/record.ts";
 import { conversationPage } from "./conversation-page.ts";
@@ -10,19 +11,8 @@ import { planPeople, USUAL_FORMS } from "./plan.ts";
 import { csvOf, jsonOf } from "./tables.ts";
 import { foldedLine, vcardOf } from "./vcard.ts";
 
-const entry = (kind: RecordKind, values: RecordValues, more: Partial<FoundRecord> = {}): FoundRecord => ({
-  id: `e0.${kind}`,
-  kind,
-  state: "present",
-  condition: "whole",
-  database: "e0",
-  table: null,
-  rowid: null,
-  columns: {},
-  evidence: [],
-  values,
-  ...more,
-});
+const entry = (kind: RecordKind, values: RecordValues, more: Partial<FoundRecord> = {}): FoundRecord =>
+  anEntry(`e0.${kind}`, kind, values, more);
 
 /** What people put into address books and messages, and what others put there to do harm. */
 const NASTY = 'Käthe; "the fox", \\o/\nsecond line <script>alert(1)</script> = 戏柳青 🎭🎭🎭 ‮gpj.exe';

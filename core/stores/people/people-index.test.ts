@@ -1,23 +1,13 @@
 import { describe, expect, test } from "vitest";
+import { anEntry } from "../../../test/records.ts";
 import { folded, hitsIn, wordsOf } from "../../finds/fold.ts";
 import type { FoundRecord, RecordKind, RecordValues } from "../../finds/record.ts";
 import { addressKey, countryOf } from "../numbers.ts";
 import { PeopleIndex } from "./people-index.ts";
 import type { PersonQuery } from "./questions.ts";
 
-const entry = (id: string, kind: RecordKind, values: RecordValues, state: FoundRecord["state"] = "present"): FoundRecord => ({
-  id,
-  kind,
-  state,
-  condition: "whole",
-  database: "e0",
-  table: null,
-  rowid: null,
-  columns: {},
-  evidence: [],
-  values,
-  store: "telephony",
-});
+const entry = (id: string, kind: RecordKind, values: RecordValues, state: FoundRecord["state"] = "present"): FoundRecord =>
+  anEntry(id, kind, values, { state, store: "telephony" });
 const at = (minute: number) => new Date(Date.UTC(2024, 4, 2, 18, minute)).toISOString();
 
 function filled(): PeopleIndex {

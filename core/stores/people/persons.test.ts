@@ -125,5 +125,9 @@ describe("who is whom", () => {
       Array.from({ length: 50_000 }, (_, number) => [`Person ${number}`, `user-${number}`, `mail-${number}@example.org`]),
     );
     expect(all.of("mail-49999@example.org")?.name).toBe("Person 49999");
+    // No number says which country it is of: that is found out once, and not for each address.
+    expect(all.country).toBeNull();
+    for (let number = 0; number < 50_000; number++)
+      if (all.nameOf(`user-${number}`) !== `Person ${number}`) throw new Error(`user-${number}`);
   });
 });

@@ -110,7 +110,8 @@ export class Persons {
   }
 
   get country(): string | null {
-    this.#country ??= this.#told ?? countryOf(this.#numbersOnCards());
+    // None is an answer too: asking the cards again for each address would cost all of them each time.
+    if (this.#country === undefined) this.#country = this.#told ?? countryOf(this.#numbersOnCards());
     return this.#country;
   }
 

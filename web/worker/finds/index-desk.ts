@@ -18,9 +18,9 @@ import type { AnswerView, Found, TraySum, WantCount } from "./protocol.ts";
 const IN_MEMORY = 60;
 /** Finds that are taken in at a time while a scan goes on: nobody who asks waits for more. */
 const AT_A_TIME = 100;
-/** Milliseconds between two changes that are told: a scan keeps every second, several scans more often. */
 /** Of finds of one name so many are looked at for the one that is meant. */
 const MOST_OF_ONE_NAME = 50;
+/** Milliseconds between two changes that are told: a scan keeps every second, several scans more often. */
 const TELL_EVERY = 120;
 
 const Finds = z.array(Find);
@@ -266,14 +266,14 @@ export class IndexDesk {
   /** Which wants each of some keys answers, by the wants' numbers. */
   async wantsOf(keys: readonly string[], wants: readonly Want[]): Promise<number[][]> {
     const answered = keys.map((): number[] => []);
+    const rows = keys.map((key) => this.#index.rowOf(key));
+    // Who a message is with is looked up in all conversations: not for files.
+    const hasEntries = rows.includes(undefined);
     for (const [number, want] of wants.entries()) {
-      const [finds, people] = [findsWanted(want), peopleWanted(want)];
+      const [finds, people] = [findsWanted(want), hasEntries ? peopleWanted(want) : null];
       const isFile = finds && this.#index.holding(finds);
       const isEntry = people && this.people.answering(people);
-      for (const [at, key] of keys.entries()) {
-        const row = this.#index.rowOf(key);
-        if (row === undefined ? isEntry?.(key) : isFile?.(row)) answered[at].push(number);
-      }
+      for (const [at, row] of rows.entries()) if (row === undefined ? isEntry?.(keys[at]) : isFile?.(row)) answered[at].push(number);
       await nextTurn();
     }
     return answered;

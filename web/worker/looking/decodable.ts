@@ -40,6 +40,12 @@ export type Reader = (typeof READERS)[keyof typeof READERS];
 /** What reads the text of a format here. Null: nobody need, it stands there as it is. */
 export const readerOf = (format: string): Reader | null => READERS[format as keyof typeof READERS] ?? null;
 
+/** Documents in which pictures stand that are shown, by what reads them. */
+const WITH_PICTURES: ReadonlySet<Reader | null> = new Set<Reader>(["office", "older", "mail"]);
+
+/** May pictures stand in documents of this format, that can be got at here? */
+export const holdsPictures = (format: string): boolean => WITH_PICTURES.has(readerOf(format));
+
 /** What decodes pictures of this format here. Null: nothing does. */
 export const decoderOf = (format: string): Decoder | null => DECODERS[format as keyof typeof DECODERS] ?? null;
 

@@ -5,6 +5,7 @@ import { patientSource } from "../../../core/bytes/patient-source.ts";
 import { formatNamed, formatOf, headerFacts, typeOf } from "../../../core/filetypes/table.ts";
 import { findKey } from "../../../core/finds/find-key.ts";
 import type { OpenMedium } from "../../../core/handover/item.ts";
+import { NOTHING_KNOWN } from "../../../core/scan/followed-find.ts";
 import { type Found, IN_A_ROW } from "../finds/protocol.ts";
 
 /** Data of a row as a medium that holds nothing else, and the find that they are on it: told by what they begin with. */
@@ -16,6 +17,7 @@ export async function cellFind(row: string, column: string, data: Uint8Array): P
   const { pixels, seconds } = type && !walked ? await headerFacts(type, content) : { pixels: walked, seconds: null };
   const id = `${row}.${column}`;
   const find: Found = {
+    ...NOTHING_KNOWN,
     id,
     key: findKey(IN_A_ROW, id),
     medium: IN_A_ROW,
@@ -27,21 +29,13 @@ export async function cellFind(row: string, column: string, data: Uint8Array): P
     because: walked?.because ?? "It stands in a row of a table; nothing in Jubar checks contents of this format.",
     checked: walked !== null,
     name: column,
-    path: null,
     size: data.length,
-    modified: null,
-    taken: null,
-    lastDay: null,
     width: pixels?.width ?? null,
     height: pixels?.height ?? null,
     seconds,
     shown: walked?.shown ?? null,
-    camera: null,
-    place: null,
-    sha256: null,
     extents: [{ offset: 0, length: data.length }],
     volume: null,
-    inside: null,
     evidence: [],
   };
   const file = new Blob([data as Uint8Array<ArrayBuffer>]);

@@ -1,20 +1,10 @@
 import { expect, test } from "vitest";
 import type { FoundRecord } from "../../../core/finds/record.ts";
+import { aRow } from "../../../test/records.ts";
 import { columnHabits } from "./column-habits.ts";
 
-const row = (columns: FoundRecord["columns"]): FoundRecord => ({
-  id: "e1.1.notes",
-  kind: "row",
-  state: "present",
-  condition: "whole",
-  database: "e1",
-  table: "notes",
-  rowid: 1,
-  columns,
-  evidence: [],
-});
 const rows = (count: number, columns: (index: number) => FoundRecord["columns"]) =>
-  Array.from({ length: count }, (_, index) => row(columns(index)));
+  Array.from({ length: count }, (_, index) => aRow(columns(index)));
 
 test("texts by how long they are, numbers as moments in seconds or milliseconds; what is seldom there counts as often as it is", () => {
   const some = rows(20, (index) => ({

@@ -1,23 +1,11 @@
 import { expect, test } from "vitest";
-import type { FoundRecord } from "../../../core/finds/record.ts";
+import { aRow } from "../../../test/records.ts";
 import { forScreen, SHOWN_LETTERS } from "./first-letters.ts";
-
-const row = (columns: FoundRecord["columns"]): FoundRecord => ({
-  id: "e1.1.notes",
-  kind: "row",
-  state: "present",
-  condition: "whole",
-  database: "e1",
-  table: "notes",
-  rowid: 1,
-  columns,
-  evidence: [],
-});
 
 test("a text of 50 MB is handed to a screen by its first 64 KB, and says how long it is; the rest of the row is as it was", () => {
   const long = "x".repeat(50 * 1024 * 1024);
   const told = forScreen({
-    ...row({ _id: 1, body: long, photo: new Uint8Array(9_000_000) }),
+    ...aRow({ _id: 1, body: long, photo: new Uint8Array(9_000_000) }),
     versions: [{ columns: { body: `${long}y` }, evidence: { pass: "databases", what: "wal", page: 1, file: "wal", at: 0 } }],
   });
   expect(JSON.stringify({ ...told, columns: { ...told.columns, photo: null } }).length).toBeLessThan(2 * SHOWN_LETTERS + 2000);
@@ -27,6 +15,6 @@ test("a text of 50 MB is handed to a screen by its first 64 KB, and says how lon
 });
 
 test("rows without long values are handed on as they are", () => {
-  const short = row({ _id: 2, body: "x".repeat(SHOWN_LETTERS), photo: new Uint8Array(10), none: null });
+  const short = aRow({ _id: 2, body: "x".repeat(SHOWN_LETTERS), photo: new Uint8Array(10), none: null });
   expect(forScreen(short)).toBe(short);
 });

@@ -1,5 +1,5 @@
 import type { ByteSource } from "../../../core/bytes/source.ts";
-import { readerOf } from "../looking/decodable.ts";
+import { holdsPictures, readerOf } from "../looking/decodable.ts";
 import { decodedText } from "../looking/letters.ts";
 import { decoded, MOST_BYTES } from "./decoders.ts";
 import { isNoText } from "./first-lines.ts";
@@ -30,6 +30,6 @@ export async function layOf(content: ByteSource): Promise<MarkupAnswer> {
 
 /** The pictures that stand in a document, no side of them longer than `side`. */
 export async function picturesIn(format: string, content: ByteSource, side: number): Promise<InnerAnswer> {
-  if (readerOf(format) === null || content.size > MOST_BYTES) return { pictures: [], left: 0 };
+  if (!holdsPictures(format) || content.size > MOST_BYTES) return { pictures: [], left: 0 };
   return decoded(content, (desk, bytes) => desk.innerPictures(format, bytes, side));
 }
