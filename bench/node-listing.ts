@@ -2,6 +2,7 @@ import { readFileSync } from "node:fs";
 import { open, stat } from "node:fs/promises";
 import { handleSource } from "../core/bytes/handle-source.ts";
 import { scan } from "../core/scan/engine.ts";
+import { EVERYTHING_THERE } from "../core/scan/scope.ts";
 
 /** Run as a process of its own: a quick scan, its finds counted and let go of. */
 const [path] = process.argv.slice(2);
@@ -10,7 +11,7 @@ const source = handleSource(handle, (await stat(path)).size, path);
 const started = performance.now();
 const counts = { present: 0, binned: 0, erased: 0 };
 let bytesRead = 0;
-for await (const event of scan(source, { depth: "quick", kinds: null }, new AbortController().signal)) {
+for await (const event of scan(source, { depth: "quick", ...EVERYTHING_THERE }, new AbortController().signal)) {
   if (event.type !== "batch") continue;
   for (const { state } of event.finds) counts[state]++;
   bytesRead = event.bytesRead;

@@ -20,6 +20,7 @@ const list = <const T extends readonly [string, ...string[]]>(names: T) =>
 export const ScanArguments = z.object({
   depth: z.enum(["quick", "deep"]).default("deep"),
   kinds: list(KINDS).nullable().default(null),
+  "erased-only": z.boolean().default(false),
   faults: z.string().optional(),
   /** The owner's passphrase of an encrypted backup. */
   passphrase: z.string().optional(),
@@ -38,7 +39,7 @@ export function readWords<const T extends NonNullable<ParseArgsConfig["options"]
 }
 
 /** Options that stand by themselves, and those that may be given several times. */
-const FLAGS: ReadonlySet<string> = new Set(["without-mappings"]);
+const FLAGS: ReadonlySet<string> = new Set(["without-mappings", "erased-only"]);
 const LISTS: ReadonlySet<string> = new Set(["mapping"]);
 
 /** Reads one positional argument, the source, and the options of a schema. @throws UnusableError in one sentence */

@@ -11,6 +11,7 @@ import type { FoundRecord } from "../core/finds/record.ts";
 import { scan } from "../core/scan/engine.ts";
 import type { Depth, ScanEvent } from "../core/scan/events.ts";
 import { recordsIn } from "../core/scan/row-records.ts";
+import type { Scope } from "../core/scan/scope.ts";
 import type { Mapping } from "../core/stores/mapping/mapping.ts";
 import { SHIPPED } from "../core/stores/mapping/shipped.ts";
 import { INTERRUPTED } from "./exit-status.ts";
@@ -49,7 +50,8 @@ export interface Scanned {
 export interface ScanRequest {
   readonly source: string;
   readonly depth: Depth;
-  readonly kinds: readonly Find["kind"][] | null;
+  readonly kinds: Scope["kinds"];
+  readonly "erased-only"?: boolean;
   readonly faults?: string;
   readonly passphrase?: string;
   /** How messengers that are known are read; without: those that are shipped. */
@@ -88,6 +90,7 @@ export async function runScan<T>(request: ScanRequest, use: (scanned: Scanned, s
       {
         depth: request.depth,
         kinds: request.kinds,
+        erasedOnly: request["erased-only"] ?? false,
         sha256: nodeSha256(),
         ledger,
         now: () => performance.now(),

@@ -107,10 +107,13 @@ export const saveCommand: Command = {
     const takePeople = (records: readonly FoundRecord[]) => {
       for (const record of records) if (record.kind !== "row" && record.values) people.push(record);
     };
-    const asked = { ...request, mappings: await mappingsOf(request), ...(request.as && { onRecords: takePeople }) };
+    // What people mean by rows lies in databases, whatever files are asked for.
+    const kinds = request.as && request.kinds ? [...new Set([...request.kinds, "database" as const])] : request.kinds;
+    const asked = { ...request, kinds, mappings: await mappingsOf(request), ...(request.as && { onRecords: takePeople }) };
     return runScan(asked, async (scanned, source) => {
       const chosen = [...scanned.finds.values()].filter(
-        ({ state, format }) => request.state.includes(state) && (request.format?.includes(format) ?? true),
+        ({ kind, state, format }) =>
+          (request.kinds?.includes(kind) ?? true) && request.state.includes(state) && (request.format?.includes(format) ?? true),
       );
       const failed: string[] = [];
       let holed = 0;

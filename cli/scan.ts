@@ -10,7 +10,7 @@ import { Settling } from "./settling.ts";
 export const scanCommand: Command = {
   name: "scan",
   usage:
-    "scan SOURCE [--depth quick|deep] [--kinds photo,video,…] [--faults FAULTS.json] [--passphrase …] [--mapping FILE.json …] [--without-mappings]",
+    "scan SOURCE [--depth quick|deep] [--kinds photo,video,…] [--erased-only] [--faults FAULTS.json] [--passphrase …] [--mapping FILE.json …] [--without-mappings]",
   run: async (args) => {
     const settling = new Settling();
     const request = readArguments(args, ScanArguments);

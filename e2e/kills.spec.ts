@@ -7,6 +7,7 @@ import { expect, type Page, type Response, test } from "@playwright/test";
 import { faultySource } from "../core/bytes/faulty-source.ts";
 import { memorySource } from "../core/bytes/memory-source.ts";
 import type { ByteSource } from "../core/bytes/source.ts";
+import { EVERYTHING_THERE } from "../core/scan/scope.ts";
 import { SHIPPED } from "../core/stores/mapping/shipped.ts";
 import { databaseCard } from "../test/break-media.ts";
 import { live, NEVER, nothingKept, seen } from "../test/breaks.ts";
@@ -22,7 +23,7 @@ const DELAY_MS = IS_LONG ? 40 : 22;
 /** Seconds of work that a kill may cost. */
 const MOST_DONE_AGAIN = 5;
 const PORT = 27_318;
-const DEEP = { depth: "deep", kinds: null, mappings: SHIPPED } as const;
+const DEEP = { depth: "deep", ...EVERYTHING_THERE, mappings: SHIPPED } as const;
 const ORDER = ["listing", "sweep", "archives", "databases", "reconcile", "done"];
 const folder = mkdtempSync(join(tmpdir(), "jubar-kills-"));
 let server: ChildProcess;

@@ -22,7 +22,7 @@ export interface Kept {
   readonly places: KeptPlaces;
 }
 
-type Options = Pick<ScanOptions, "depth" | "kinds" | "mappings">;
+type Options = Pick<ScanOptions, "depth" | "kinds" | "erasedOnly" | "mappings">;
 
 export const nothingKept = (options: Options): Kept => ({
   finds: new Map(),
@@ -56,6 +56,7 @@ class Keeping {
 
   take({ batch, records, volumes, places }: Told): void {
     for (const { id } of batch.besides) this.#besides.add(id);
+    for (const { id } of batch.finds) this.#besides.delete(id);
     for (const find of [...batch.finds, ...batch.besides]) this.#finds.set(find.id, find);
     for (const patch of batch.patches) {
       const find = this.#finds.get(patch.id);

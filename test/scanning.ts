@@ -42,7 +42,7 @@ export async function scanned(
   let batches = 0;
   const besides = new Map(resume?.besides);
   const from: Resume | undefined = resume && { checkpoint: resume.last.checkpoint, known: [...resume.finds.values()] };
-  const options = { depth, kinds, ...(hashed && { sha256: nodeSha256() }) };
+  const options = { depth, kinds, erasedOnly: false, ...(hashed && { sha256: nodeSha256() }) };
   for await (const event of scan(source, options, new AbortController().signal, from)) {
     if (event.type === "volumes") continue;
     for (const find of event.finds) finds.set(find.id, find);

@@ -1,5 +1,6 @@
 import { proxy, wrap } from "comlink";
 import type { FoundRecord, RecordKind, RecordValues } from "../../core/finds/record.ts";
+import { EVERYTHING_THERE } from "../../core/scan/scope.ts";
 import { anEntry } from "../../test/records.ts";
 import { database } from "../../web/kept/database.ts";
 import { ENTRIES_A_PACK, keptEntryOf } from "../../web/kept/kept-people.ts";
@@ -92,7 +93,7 @@ export async function measurePeople(file: File) {
   const scan = wrap<ScanDesk>(
     new Worker(new URL("../../web/worker/scan/scan.worker.ts", import.meta.url), { type: "module", name: String(scanned) }),
   );
-  await scan.start({ kind: "file", file }, "deep");
+  await scan.start({ kind: "file", file }, { depth: "deep", ...EVERYTHING_THERE });
   await new Promise((later) => setTimeout(later, 1500));
   const busy = await ask();
   const row = await database.media.get(scanned);

@@ -1,4 +1,5 @@
 import { wrap } from "comlink";
+import { EVERYTHING_THERE } from "../../core/scan/scope.ts";
 import { addJob, database } from "../../web/kept/database.ts";
 import { blankJob } from "../../web/kept/job.ts";
 import { newMedium } from "../../web/kept/medium.ts";
@@ -19,7 +20,7 @@ export async function measureTables(file: File): Promise<TablesMeasured> {
   const scan = wrap<ScanDesk>(
     new Worker(new URL("../../web/worker/scan/scan.worker.ts", import.meta.url), { type: "module", name: String(medium) }),
   );
-  await scan.start({ kind: "file", file }, "quick");
+  await scan.start({ kind: "file", file }, { depth: "quick", ...EVERYTHING_THERE });
   for (;;) {
     const status = (await database.media.get(medium))?.scan.status;
     if (status === "done") break;

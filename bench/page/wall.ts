@@ -2,6 +2,7 @@ import { proxy, wrap } from "comlink";
 import type { Find } from "../../core/finds/find.ts";
 import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import { beginning } from "../../core/scan/checkpoint.ts";
+import { EVERYTHING_THERE } from "../../core/scan/scope.ts";
 import { addJob, database } from "../../web/kept/database.ts";
 import { blankJob } from "../../web/kept/job.ts";
 import { newScan } from "../../web/kept/kept-scan.ts";
@@ -61,7 +62,11 @@ export async function keepTicket(file: File, finds = FINDS): Promise<{ job: numb
   const job = await addJob(blankJob());
   const media: number[] = [];
   const source = { kind: "file", name: file.name, size: file.size, sample: [] as string[] } as const;
-  const done = { ...newScan(), status: "done", checkpoint: { ...beginning({ depth: "deep", kinds: null }), pass: "done" } } as const;
+  const done = {
+    ...newScan(),
+    status: "done",
+    checkpoint: { ...beginning({ depth: "deep", ...EVERYTHING_THERE }), pass: "done" },
+  } as const;
   for (let which = 0; which < 2; which++) {
     const medium = await database.media.add({ ...newMedium(job, { kind: "image", name: `card ${which}`, source }), scan: done });
     media.push(medium);
@@ -100,7 +105,7 @@ export async function measureWall(file: File): Promise<{ finds: number; quiet: n
   const scans = media.map((medium) =>
     wrap<ScanDesk>(new Worker(new URL("../../web/worker/scan/scan.worker.ts", import.meta.url), { type: "module", name: String(medium) })),
   );
-  for (const scan of scans) await scan.start({ kind: "file", file }, "deep");
+  for (const scan of scans) await scan.start({ kind: "file", file }, { depth: "deep", ...EVERYTHING_THERE });
   await new Promise((later) => setTimeout(later, 1500));
   const busy = await ask(QUESTIONS);
   const rows = await database.media.bulkGet(media);

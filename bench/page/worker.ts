@@ -1,6 +1,7 @@
 import { blobSource } from "../../core/bytes/blob-source.ts";
 import { scan } from "../../core/scan/engine.ts";
 import { WINDOW } from "../../core/scan/free-space.ts";
+import { EVERYTHING_THERE } from "../../core/scan/scope.ts";
 
 const ROUNDS = 3;
 const seconds = async (work: () => Promise<unknown>): Promise<number> => {
@@ -16,7 +17,7 @@ async function read(file: File): Promise<void> {
 
 async function deepScan(file: File): Promise<number> {
   let whole = 0;
-  for await (const event of scan(blobSource(file, file.name), { depth: "deep", kinds: null }, new AbortController().signal))
+  for await (const event of scan(blobSource(file, file.name), { depth: "deep", ...EVERYTHING_THERE }, new AbortController().signal))
     if (event.type === "batch") whole += event.finds.filter(({ condition }) => condition === "whole").length;
   return whole;
 }

@@ -15,6 +15,7 @@ import { believable, type Find, type Patch } from "../finds/find.ts";
 import type { Claims } from "./claims.ts";
 import type { PassBatch, ScanOptions } from "./events.ts";
 import { asItself, cut, type Graded, gradeContent, toldBy } from "./grade.ts";
+import { isUnpacked } from "./scope.ts";
 
 /** Finds handed on at once. */
 const BATCH = 64;
@@ -24,7 +25,7 @@ const MOST_SHARED = 4;
 /**
  * The archives pass: every archive and backup that was found, present, binned or erased, is opened, and each file in it is a find of its own: unpacked, held
  * against the check sum that the archive keeps, and looked at as anything else. A quick scan takes what the archive tells of it. `from`: archives that are
- * done, and finds told of the next one.
+ * done, and finds told of the next one. `hasTold`: finds that a narrower scan told.
  */
 export async function* openArchives(
   archives: readonly Find[],
@@ -32,13 +33,14 @@ export async function* openArchives(
   claims: Claims,
   options: ScanOptions,
   from: { readonly at: number; readonly told: number },
+  hasTold: (id: string) => boolean,
 ): AsyncGenerator<PassBatch> {
   const total = archives.reduce((sum, { size }) => sum + size, 0);
   const judge = new Judge(source, options, await crc32());
   let done = 0;
   for (const [at, archive] of archives.entries()) {
     if (at >= from.at)
-      for await (const { told, ...some } of openOne(archive, judge, claims, at === from.at ? from.told : 0))
+      for await (const { told, ...some } of openOne(archive, judge, claims, at === from.at ? from.told : 0, hasTold))
         yield { ...some, done: Math.min(total, done + judge.within(archive)), total, at, told };
     done += archive.size;
     yield { finds: [], patches: [], troubles: [], done, total, at: at + 1, told: 0 };
@@ -48,7 +50,13 @@ export async function* openArchives(
 type Opened = Pick<PassBatch, "finds" | "patches" | "troubles"> & { readonly told: number };
 
 /** Opens one archive. `before`: entries of it that were told of already. */
-async function* openOne(holder: Find, judge: Judge, claims: Claims, before: number): AsyncGenerator<Opened> {
+async function* openOne(
+  holder: Find,
+  judge: Judge,
+  claims: Claims,
+  before: number,
+  hasTold: (id: string) => boolean,
+): AsyncGenerator<Opened> {
   let finds: Find[] = [];
   let patches: Patch[] = [];
   let troubles: Trouble[] = [];
@@ -61,7 +69,7 @@ async function* openOne(holder: Find, judge: Judge, claims: Claims, before: numb
   const trouble = (what: string) =>
     void troubles.push({ what: `${pathOf(holder)}: ${what}`, at: holder.extents[0]?.offset ?? 0, length: holder.size });
   for await (const entry of judge.entries(holder, trouble)) {
-    if (told++ < before) continue;
+    if (told++ < before || hasTold(idIn(holder, entry)) || !judge.isAskedFor(entry, holder)) continue;
     const known = twinOf(entry, holder, claims);
     const find = known === null ? await judge.findOf(entry, holder) : null;
     if (known !== null) patches.push(insidePatch(known, holder, entry));
@@ -70,6 +78,8 @@ async function* openOne(holder: Find, judge: Judge, claims: Claims, before: numb
   }
   yield batch();
 }
+
+const idIn = (holder: Find, { at }: Entry): string => `${holder.id}.${at.toString(16)}`;
 
 /** What an archive is called: by its path, else by where it was found. */
 const pathOf = ({ path, name, extents, format }: Find): string =>
@@ -140,6 +150,8 @@ class Judge {
     }
   }
 
+  isAskedFor = ({ path }: Entry, { state }: Find): boolean => isUnpacked(this.#options, { kind: promisedBy(nameOf(path)).kind, state });
+
   /** Null: nothing of it is there. */
   async findOf(entry: Entry, holder: Find): Promise<Find | null> {
     const { at, path, modified, packed } = entry;
@@ -150,7 +162,7 @@ class Judge {
     if (verdict.size === 0 && entry.size > 0 && holder.state === "erased" && entry.sealed === null) return null;
     const { format, graded, header, size, ...told } = verdict;
     return {
-      id: `${holder.id}.${at.toString(16)}`,
+      id: idIn(holder, entry),
       kind: format.kind,
       format: format.name,
       state: holder.state,
@@ -178,9 +190,8 @@ class Judge {
     const listed = { format: promised, graded: null, header: null, size, sha256: null, checked: false } as const;
     const isMadeUp = packed?.with === "deflate" && isTrap(totalLength(extents), size);
     if (sealed !== null || isMadeUp) return { ...listed, condition: "remnant", because: sealed ?? `it ${TRAP}` };
-    const { depth, kinds, sha256 } = this.#options;
-    const isAskedFor = kinds === null || promised.kind === "other" || kinds.includes(promised.kind);
-    if (depth === "quick" || !isAskedFor)
+    const { depth, sha256 } = this.#options;
+    if (depth === "quick")
       return holder.state === "erased"
         ? { ...listed, condition: "damaged", because: "its erased archive tells of it; it was not unpacked" }
         : { ...listed, condition: "whole", because: "its archive tells of it; a quick scan does not unpack it" };

@@ -2,10 +2,11 @@ import { describe, expect, test } from "vitest";
 import { BREAK_MEDIA } from "../../test/break-media.ts";
 import { broken, live, NEVER, nothingKept, seen } from "../../test/breaks.ts";
 import { practiceCard } from "../../test/scanning.ts";
+import { EVERYTHING_THERE } from "./scope.ts";
 
 /** Breaks of each medium; `npm run breaks` makes two hundred. */
 const SEEDS = 2;
-const DEEP = { depth: "deep", kinds: null } as const;
+const DEEP = { depth: "deep", ...EVERYTHING_THERE } as const;
 
 describe.each(BREAK_MEDIA)("%s", (_, open) => {
   test(`broken again and again, it comes to the same end as if it never were (${SEEDS} seeds)`, async () => {
@@ -46,22 +47,5 @@ test("what was judged before a break is not judged again", async () => {
     const rest = await live(source, DEEP, first.kept, NEVER);
     expect(rest.again, `after batch ${after}`).toBe(0);
     expect(rest.reads).toBeLessThanOrEqual(whole.reads);
-  }
-});
-
-test("narrowed to photos and broken it ends as if it never were; widened after that it is everything at once", async () => {
-  const source = practiceCard();
-  const photos = { depth: "deep", kinds: ["photo"] } as const;
-  const whole = await live(source, photos, nothingKept(photos), NEVER);
-  const all = await live(source, DEEP, nothingKept(DEEP), NEVER);
-  const narrow = seen(whole.kept).finds;
-  expect(Object.values(narrow).every(({ kind }) => kind === "photo")).toBe(true);
-  expect(Object.keys(narrow)).toEqual(Object.values(seen(all.kept).finds).flatMap(({ id, kind }) => (kind === "photo" ? [id] : [])));
-  for (const seed of [1, 2, 3]) {
-    const { kept } = await broken(source, photos, seed, whole);
-    expect(seen(kept)).toEqual(seen(whole.kept));
-    // What it covered was less: everything is told anew.
-    const wide = await live(source, DEEP, { ...nothingKept(DEEP), checkpoint: kept.checkpoint, places: kept.places }, NEVER);
-    expect(seen(wide.kept)).toEqual(seen(all.kept));
   }
 });

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { Bytes } from "../bytes/bytes-schema.ts";
-import { type Find, KINDS } from "../finds/find.ts";
+import { compared, Scope } from "./scope.ts";
 
 const count = z.number().int().nonnegative();
 
@@ -40,18 +40,21 @@ export const Checkpoint = z.object({
   /** One bit for each row of a stray page: a database tells of it. */
   struck: Bytes.nullable(),
   /** What the scan goes over. */
-  covers: z.object({ depth: z.enum(["quick", "deep"]), kinds: z.array(z.enum(KINDS)).readonly().nullable() }),
+  covers: Scope.extend({ depth: z.enum(["quick", "deep"]) }),
+  /** It goes over the rest of what a narrower one did: what that covered, and how many of its finds were gone through. */
+  widened: z.object({ from: Scope, gone: count }).nullable().default(null),
 });
 export type Checkpoint = z.infer<typeof Checkpoint>;
 
 /** What a scan is asked to go over. */
-interface Asked {
+export interface Asked extends Scope {
   readonly depth: Checkpoint["covers"]["depth"];
-  readonly kinds: readonly Find["kind"][] | null;
 }
 
+export const isSameAsked = (one: Asked, other: Asked): boolean => one.depth === other.depth && compared(one, other) === "same";
+
 /** Where a scan begins. */
-export const beginning = ({ depth, kinds }: Asked): Checkpoint => ({
+export const beginning = ({ depth, kinds, erasedOnly }: Asked): Checkpoint => ({
   pass: "listing",
   at: 0,
   search: { stretches: 0, at: 0, found: [] },
@@ -59,12 +62,29 @@ export const beginning = ({ depth, kinds }: Asked): Checkpoint => ({
   sweep: { done: 0, detectors: {} },
   told: 0,
   struck: null,
-  covers: { depth, kinds: kinds && [...kinds] },
+  covers: { depth, kinds: kinds && [...kinds], erasedOnly },
+  widened: null,
 });
 
-/** Can a scan with these options go on from this checkpoint? Else it goes over everything anew: that is how narrow and then wide equals wide. */
-export function goesOnFrom({ covers, pass }: Checkpoint, { depth, kinds }: Asked): boolean {
-  if (pass === "done" || covers.depth !== depth) return false;
-  if (covers.kinds === null || kinds === null) return covers.kinds === kinds;
-  return covers.kinds.length === kinds.length && covers.kinds.every((kind) => kinds.includes(kind));
+/** Can a scan with these options go on from this checkpoint: of one of the same, or of a narrower one that is done? Else it goes over everything anew. */
+export function goesOnFrom({ covers, pass }: Checkpoint, asked: Asked): boolean {
+  return covers.depth === asked.depth && compared(covers, asked) === (pass === "done" ? "wider" : "same");
 }
+
+/** Where a scan takes up a checkpoint that it can go on from: where it stood, or at what the narrower one left out. */
+export const takenUp = (before: Checkpoint, asked: Asked): Checkpoint =>
+  before.pass === "done"
+    ? {
+        ...before,
+        pass: "listing",
+        at: 0,
+        told: 0,
+        struck: null,
+        covers: beginning(asked).covers,
+        widened: { from: before.covers, gone: 0 },
+      }
+    : before;
+
+/** What a scan that is asked for so much has still to go over, one after the other: a narrower one is ended before the rest. */
+export const stagesOf = ({ covers, pass }: Checkpoint, asked: Asked): Asked[] =>
+  pass !== "done" && covers.depth === asked.depth && compared(covers, asked) === "wider" ? [covers, asked] : [asked];

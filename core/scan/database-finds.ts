@@ -41,6 +41,13 @@ export class DatabaseFinds {
     if (find) this.#finds.set(patch.id, applyPatch(find, patch));
   }
 
+  /** Those that are known by now are read already: what is noted from here on is the rest. */
+  #read: ReadonlySet<string> = new Set();
+  settle(): void {
+    this.#read = new Set(this.#finds.keys());
+  }
+  #isDue = ({ id }: Find): boolean => !this.#read.has(id);
+
   /** Databases, each with the log and journal of its name: of its own state first. A log without a database stands for itself. */
   databases(): DatabaseSet[] {
     const beside = new Map<string, Find[]>();
@@ -62,15 +69,15 @@ export class DatabaseFinds {
     for (const find of this.#finds.values()) if (isDatabase(find)) sets.push({ find, wal: take(find, WAL), journal: take(find, JOURNAL) });
     for (const find of this.#finds.values())
       if (find.format === DATABASE_LOG && !used.has(find.id)) sets.push({ find, wal: find, journal: null });
-    return sets;
+    return sets.filter(({ find }) => this.#isDue(find));
   }
 
   exports(): Find[] {
-    return [...this.#finds.values()].filter(isExportFind);
+    return [...this.#finds.values()].filter((find) => isExportFind(find) && this.#isDue(find));
   }
 
   strays(): Find[] {
-    return [...this.#finds.values()].filter(({ format }) => format === STRAY_FORMAT);
+    return [...this.#finds.values()].filter((find) => find.format === STRAY_FORMAT && this.#isDue(find));
   }
 }
 

@@ -3,7 +3,7 @@ import type { ByteSource } from "../bytes/source.ts";
 import { findVolumes, type Medium } from "../filesystems/open-volumes.ts";
 import type { Find } from "../finds/find.ts";
 import { openArchives } from "./archived-finds.ts";
-import { beginning, type Checkpoint, goesOnFrom } from "./checkpoint.ts";
+import { beginning, type Checkpoint, goesOnFrom, takenUp } from "./checkpoint.ts";
 import { Claims } from "./claims.ts";
 import { isSweptDatabase } from "./detect/followed-contents.ts";
 import type { PassBatch, ScanEvent, ScanOptions } from "./events.ts";
@@ -13,6 +13,7 @@ import { listing, relist } from "./listing.ts";
 import { Recollection } from "./recollection.ts";
 import { reconcile } from "./reconcile.ts";
 import { NOTHING_READ, readRecords } from "./records.ts";
+import { asksForRecords, type Scope } from "./scope.ts";
 import { Sweep } from "./sweep.ts";
 
 /** What a scan that was broken off left: where it stood, and all that it had told until then, in that order, besides what is shown too. */
@@ -23,6 +24,8 @@ export interface Resume {
 
 /** Copies of shared storage are archives. */
 const TAR = "tar archive";
+/** Of what a narrower scan knew, nothing is left to be gone through. */
+const ALL_GONE = Number.MAX_SAFE_INTEGER;
 const NOTHING: PassBatch = { finds: [], patches: [], troubles: [], done: 0, total: 0, at: 0 };
 const ORDER: readonly Checkpoint["pass"][] = ["listing", "sweep", "archives", "databases", "reconcile", "done"];
 
@@ -30,12 +33,14 @@ const ORDER: readonly Checkpoint["pass"][] = ["listing", "sweep", "archives", "d
  * Scans a source: listing, sweep (deep only), archives, databases, reconcile. Pull-driven, so not pulling is a pause; stops between two sectors when
  * `signal` aborts (throws its reason). Every batch carries a checkpoint that a fresh process goes on from to the same end; troubles
  * may be told again then, and count once. The same source and options give the same finds with the same ids.
- * A checkpoint of other options, or of a scan that was done, is not gone on from: everything is told anew.
+ * A checkpoint of a narrower scan that was done is gone on from with what that left out, to the same end as if all had been asked for at once.
+ * One of other options, or of a scan that was done, is not gone on from: everything is told anew.
  * @throws UnusableError for a source that cannot be worked on
  */
 export async function* scan(raw: ByteSource, options: ScanOptions, signal: AbortSignal, resume?: Resume): AsyncGenerator<ScanEvent> {
   const before = resume && goesOnFrom(resume.checkpoint, options) ? resume : null;
-  yield* new Scan(raw, options, signal, before?.checkpoint ?? beginning(options)).run(before?.known ?? []);
+  const from = before ? takenUp(before.checkpoint, options) : beginning(options);
+  yield* new Scan(raw, options, signal, from).run(before?.known ?? []);
 }
 
 /** One scan under way: its passes, one after the other, and what they know of each other. */
@@ -62,7 +67,7 @@ class Scan {
       ...(options.ledger && { ledger: options.ledger }),
       ...(options.now && { now: options.now }),
     });
-    this.#before = new Recollection(this.#claims, from.twins, from.sweep.detectors.checked?.kept ?? []);
+    this.#before = new Recollection(this.#claims, from);
     this.#reader = new FindReader(this.#source, options);
   }
 
@@ -76,21 +81,27 @@ class Scan {
     const archives = medium.volumes.filter(({ info }) => info.filesystem === TAR).map(({ info }) => info.index);
     this.#reader.archives = new Set(archives);
     const databases: Find[] = [];
+    let gone = 0;
     for await (const find of known) {
       this.#before.take(find);
       this.#reader.recall(find);
       if (isSweptDatabase(find)) databases.push(find);
+      if (this.#from.widened && gone++ >= this.#from.widened.gone) yield* this.#shown(find, this.#from.widened.from, gone);
+    }
+    if (this.#from.widened) {
+      this.#checkpoint = { ...this.#checkpoint, widened: { ...this.#from.widened, gone: ALL_GONE } };
+      if (asksForRecords(this.#from.widened.from)) this.#reader.databases.settle();
     }
     if (this.#isDue("listing")) yield* this.#listing(medium);
     else await relist(medium.volumes, this.#claims, this.#before);
     // What is in use but led to by nothing is known only after the lists: it is searched too.
-    if (this.#options.depth === "deep" && this.#isDue("sweep")) yield* this.#sweep(medium, databases);
+    if (this.#options.depth === "deep" && this.#isDue("sweep") && !this.#before.isRest) yield* this.#sweep(medium, databases);
     if (this.#isDue("archives")) {
       const begun = this.#from.pass === "archives" ? this.#from : { at: 0, told: 0 };
       const archives = [...this.#reader.holders.values()];
-      yield* this.#events(openArchives(archives, this.#source, this.#claims, this.#options, begun), "archives");
+      yield* this.#events(openArchives(archives, this.#source, this.#claims, this.#options, begun, this.#before.hasTold), "archives");
     }
-    if (this.#isDue("databases")) {
+    if (this.#isDue("databases") && asksForRecords(this.#options)) {
       const begun = this.#from.pass === "databases" ? this.#from : NOTHING_READ;
       yield* this.#events(
         readRecords(
@@ -104,7 +115,8 @@ class Scan {
       );
     }
     this.#signal.throwIfAborted();
-    yield this.#event({ ...NOTHING, patches: [...this.#reader.lostPatches(), ...reconcile(this.#claims)] }, "done", []);
+    const settled = this.#before.isRest ? [] : reconcile(this.#claims);
+    yield this.#event({ ...NOTHING, patches: [...this.#reader.lostPatches(), ...settled] }, "done", []);
   }
 
   async *#volumes(): AsyncGenerator<ScanEvent, Medium> {
@@ -128,8 +140,16 @@ class Scan {
   async *#listing({ volumes, troubles }: Medium): AsyncGenerator<ScanEvent> {
     const met = [...(this.#raw.troubles ?? []), ...troubles, ...volumes.flatMap((volume) => volume.troubles)];
     yield this.#event({ ...NOTHING, troubles: met, at: this.#from.at }, "listing", []);
-    const { depth } = this.#options;
-    yield* this.#events(listing(volumes, this.#source, this.#claims, depth, this.#from.at, this.#before), "listing");
+    yield* this.#events(listing(volumes, this.#source, this.#claims, this.#options, this.#from.at, this.#before), "listing");
+  }
+
+  /** A find that the narrower scan kept to itself, where it is asked for now. `gone`: finds of it that were gone through. */
+  async *#shown(find: Find, from: Scope, gone: number): AsyncGenerator<ScanEvent> {
+    this.#signal.throwIfAborted();
+    const shown = await this.#reader.shown(find, from);
+    if (!shown) return;
+    this.#checkpoint = { ...this.#checkpoint, widened: { from, gone } };
+    yield this.#event({ ...NOTHING, finds: [shown] }, "listing", []);
   }
 
   async *#sweep(medium: Medium, databases: readonly Find[]): AsyncGenerator<ScanEvent> {

@@ -9,14 +9,13 @@ import type { Mapping } from "../stores/mapping/mapping.ts";
 import type { Proposal } from "../stores/read-stores.ts";
 import type { Checkpoint } from "./checkpoint.ts";
 import type { FoundRows } from "./row-records.ts";
+import type { Scope } from "./scope.ts";
 
 export type Depth = "quick" | "deep";
 
-export interface ScanOptions {
+export interface ScanOptions extends Scope {
   /** quick: what the lists still know. deep: all free space by content as well. */
   readonly depth: Depth;
-  /** Only these kinds are looked into and told, or all. */
-  readonly kinds: readonly Find["kind"][] | null;
   /** How messengers that are known are read; none: each by what its shape proposes. */
   readonly mappings?: readonly Mapping[];
   /** Fingerprints of databases that are no messengers, whatever they look like. */

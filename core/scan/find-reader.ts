@@ -9,6 +9,7 @@ import { DatabaseFinds } from "./database-finds.ts";
 import type { PassBatch, ScanOptions } from "./events.ts";
 import { readThrough, withLost } from "./grade.ts";
 import { LostPlaces } from "./lost-places.ts";
+import { isLookedInto, isTold, type Scope } from "./scope.ts";
 
 /** Bytes from which on what a head claims is no small matter. */
 const LARGE_CLAIM = 16 * 1024 * 1024;
@@ -51,13 +52,21 @@ export class FindReader {
     }
     for (const patch of patches) this.databases.patch(patch);
     for (const find of found) {
-      // Own files are told of as what they hold.
-      if (isOwnFile(find.path) && find.volume !== null && this.archives.has(find.volume)) besides.push(find);
-      else if (this.#options.kinds === null || this.#options.kinds.includes(find.kind)) finds.push(await this.#readOf(find));
+      if (this.#isOwn(find)) besides.push(find);
+      else if (isTold(this.#options, find)) finds.push(await this.#readOf(find));
       else besides.push(find);
     }
     return { finds, besides };
   }
+
+  /** A find that a narrower scan knew, and did not tell: as this one tells it. Null: it was told, is not asked for, or is still to be looked into. */
+  async shown(find: Find, from: Scope): Promise<Find | null> {
+    const isDue = isTold(this.#options, find) && !isTold(from, find) && isLookedInto(from, find);
+    return isDue && !this.#isOwn(find) ? this.#readOf(find) : null;
+  }
+
+  /** Own files are told of as what they hold. */
+  #isOwn = ({ path, volume }: Find): boolean => isOwnFile(path) && volume !== null && this.archives.has(volume);
 
   /** Volumes that are archives: only in a copy of shared storage are there files of our own. */
   archives: ReadonlySet<number> = new Set();

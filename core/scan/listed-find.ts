@@ -10,6 +10,7 @@ import { believable, type Find } from "../finds/find.ts";
 import { idOf } from "./claims.ts";
 import type { Depth } from "./events.ts";
 import { asItself, cut, type Graded, gradeContent, thumbnailOf, toldBy, withLost } from "./grade.ts";
+import { EVERYTHING_THERE, isLookedInto, type Scope } from "./scope.ts";
 
 /** Bytes of a present picture that a quick scan looks at: enough for its dimensions and camera data. */
 const QUICK_HEAD = 128 * 1024;
@@ -25,10 +26,18 @@ type Verdict = Pick<Find, "condition" | "because" | "checked"> & {
   readonly header?: HeaderFacts | null;
 };
 
-/** What the bytes say about a file that a list names. Finds of pieces inside it come along. */
-export async function findOf(file: ListedFile, volume: Volume | null, source: PatientSource, depth: Depth): Promise<Find[]> {
+/** What the bytes say about a file that a list names. Finds of pieces inside it come along. `scope`: what nobody asked for is not looked into. */
+export async function findOf(
+  file: ListedFile,
+  volume: Volume | null,
+  source: PatientSource,
+  depth: Depth,
+  scope = EVERYTHING_THERE,
+): Promise<Find[]> {
   const bin = file.erased || file.name === null ? null : binnedName(file.name);
-  const verdict = await (file.erased ? judgeErased(file, source, depth) : judgePresent(file, source, depth));
+  const verdict = await (file.erased
+    ? judgeErased(file, source, depth)
+    : judgeListed(file, source, depth, bin ? "binned" : "present", scope));
   const { graded } = verdict;
   const format = graded?.type.formats[0] ?? verdict.format ?? promisedBy(bin?.original ?? file.name ?? "");
   const lost = unreadableIn(source, verdict.extents);
@@ -59,6 +68,8 @@ export async function findOf(file: ListedFile, volume: Volume | null, source: Pa
     find.evidence.push({ pass: "listing", what: `${format.name.toUpperCase()}: ${graded.because}`, at: place });
   return [find, ...(await innerFinds(find, graded, source))];
 }
+
+const LEFT = "it is still there; nobody asked what is in it";
 
 /** Finds inside a find: the preview of a picture that is not whole, and what stands behind a picture's end. */
 export const innerFinds = async (find: Find, graded: Graded | null, source: ByteSource): Promise<Find[]> => [
@@ -142,7 +153,8 @@ async function erasedFormat(file: ListedFile, type: FileType | null, content: By
   return told?.ends && told.length === file.size ? told.format : null;
 }
 
-async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth): Promise<Verdict> {
+/** A file on a list that is not erased: present, or moved to a bin. */
+async function judgeListed(file: ListedFile, source: ByteSource, depth: Depth, state: Find["state"], scope: Scope): Promise<Verdict> {
   const [{ extents, lost = 0 }] = file.placements;
   if (file.sealed) return { condition: "remnant", because: file.sealed, checked: false, extents, graded: null };
   const there = totalLength(extents) - lost;
@@ -164,13 +176,17 @@ async function judgePresent(file: ListedFile, source: ByteSource, depth: Depth):
   if (file.size === 0) return { ...listed, because: "it is empty" };
   if (file.crossed) return { ...listed, condition: "damaged", because: file.crossed };
   const content = extentsSource(source, extents, file.name ?? undefined);
+  const promised = promiseOf(file);
+  const isLeft = ({ kind }: Format) => !isLookedInto(scope, { kind, state });
+  // Where only what is erased is asked for, a name is believed; else what begins in a file says what it is.
+  if (scope.erasedOnly && promised.kind !== "other" && isLeft(promised)) return { ...listed, because: LEFT };
   const type = isWorthReading(file, depth) ? await typeOf(content) : null;
+  const format = type && (await formatOf(type, content, promised));
+  if (isLeft(format ?? promised)) return { ...listed, because: LEFT, ...(format && { format }) };
   if (type?.reach !== "checked") {
-    const isFalse = checkedType(promiseOf(file).name) !== null && (type === null || type.byChance);
+    const isFalse = checkedType(promised.name) !== null && (type === null || type.byChance);
     if (isFalse) return { ...listed, condition: "remnant", because: falseName(file), checked: true };
-    return type === null
-      ? listed
-      : { ...listed, format: await formatOf(type, content, promiseOf(file)), header: await headerFacts(type, content) };
+    return type && format ? { ...listed, format, header: await headerFacts(type, content) } : listed;
   }
   if (depth === "quick") {
     const head = extentsSource(source, firstBytes(extents, QUICK_HEAD), file.name ?? undefined);

@@ -3,6 +3,7 @@ import type { PatientSource } from "../bytes/patient-source.ts";
 import type { ListedFile, Volume } from "../filesystems/volume.ts";
 import { binnedName } from "../finds/bins.ts";
 import type { Evidence, Find, Patch } from "../finds/find.ts";
+import type { Asked } from "./checkpoint.ts";
 import { type Claims, idOf, keyOf } from "./claims.ts";
 import type { Depth, PassBatch } from "./events.ts";
 import { findOf } from "./listed-find.ts";
@@ -21,13 +22,14 @@ export interface Placed {
 /**
  * Listing: what the lists of all volumes still know. Present files come first; the erased ones are judged when all
  * present ones are known, since an erased entry may only be the former name of a file that was moved.
- * `judged`: files and groups of erased entries that were judged before a break: they are listed, and not looked at again.
+ * `judged`: files and groups of erased entries that were judged before a break: they are listed, and not looked at again; nor is what a narrower
+ * scan told.
  */
 export async function* listing(
   volumes: readonly Volume[],
   source: PatientSource,
   claims: Claims,
-  depth: Depth,
+  asked: Asked,
   judged: number,
   before: Recollection,
 ): AsyncGenerator<PassBatch> {
@@ -56,7 +58,10 @@ export async function* listing(
           continue;
         }
         claims.notePresent(file);
-        if (++at > judged) finds.push(...(await findOf(file, volume, source, depth)));
+        if (++at > judged && !before.hasTold(idOf(file))) {
+          const [find, ...inner] = await findOf(file, volume, source, asked.depth, asked);
+          finds.push(before.withLearned(find), ...inner);
+        }
         done += weightOf(file);
         if (finds.length === 0 || (finds.length < BATCH.finds && done - handedOn < BATCH.bytes)) continue;
         yield batch(finds);
@@ -76,7 +81,9 @@ export async function* listing(
     }
   }
   for (const group of byPlace(erased)) {
-    const told = ++at > judged ? await judgeErased(group, claims, source, depth) : null;
+    // Of what a narrower scan told, entries speak that led to files it left: those are judged once more.
+    const isDue = ++at > judged && !(before.isRest && before.judged(group[0].file));
+    const told = isDue ? await judgeErased(group, claims, source, asked.depth) : null;
     if (!told) before.judged(group[0].file);
     done += group.reduce((sum, { file }) => sum + weightOf(file), 0);
     if (told) yield batch(told.finds, { patches: told.patches });

@@ -8,6 +8,7 @@ import { joined, jpegOf, noise } from "../../test/pictures.ts";
 import { hashOf, scanned } from "../../test/scanning.ts";
 import { Workshop } from "../../test/workshop.ts";
 import { memorySource } from "../bytes/memory-source.ts";
+import { EVERYTHING_THERE } from "./scope.ts";
 
 /**
  * Media that were formatted over by the real mkfs tools, with other clusters or another file system: what was on them before
@@ -218,7 +219,7 @@ describe("contents of a volume that was formatted over", () => {
     fillFat(image);
     fat(image, 8);
     const source = memorySource(shop.bytes(image), "card");
-    const deep = { depth: "deep", kinds: null } as const;
+    const deep = { depth: "deep", ...EVERYTHING_THERE } as const;
     const whole = await live(source, deep, nothingKept(deep), NEVER);
     expect(whole.ended).toBe(true);
     for (let seed = 1; seed <= 4; seed++) {

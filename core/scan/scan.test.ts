@@ -8,6 +8,7 @@ import { memorySource } from "../bytes/memory-source.ts";
 import { UnusableError } from "../bytes/source.ts";
 import type { Find } from "../finds/find.ts";
 import { scan } from "./engine.ts";
+import { EVERYTHING_THERE } from "./scope.ts";
 
 const all = (outcome: Outcome): Find[] => [...outcome.finds.values()];
 const byHash = (outcome: Outcome): Map<string, Find[]> => {
@@ -95,7 +96,7 @@ describe("the practice card, held against what was really on it", () => {
     const stop = new AbortController();
     let after = 0;
     const running = async () => {
-      for await (const event of scan(card, { depth: "deep", kinds: null }, stop.signal)) {
+      for await (const event of scan(card, { depth: "deep", ...EVERYTHING_THERE }, stop.signal)) {
         if (event.type === "batch" && event.checkpoint.pass === "sweep") {
           if (stop.signal.aborted) after++;
           stop.abort();

@@ -1,4 +1,4 @@
-import type { KINDS } from "../finds/find.ts";
+import { KINDS } from "../finds/find.ts";
 import { EVERYTHING, type Query } from "../finds/find-query.ts";
 import type { RecordKind } from "../finds/record.ts";
 import type { Want, Wanted } from "../triage/intake.ts";
@@ -27,6 +27,13 @@ const tellingWords = (words: string): string => {
   const all = words.split(/\s+/).filter(Boolean);
   const telling = all.filter((word) => !SMALL.has(word.toLowerCase()));
   return (telling.length > 0 ? telling : all).join(" ");
+};
+
+/** The kinds that a scan must go over for these wants; what people mean by rows lies in databases. Null: nobody asks for anything. */
+export const kindsWanted = (wants: readonly Pick<Want, "kind">[]): readonly FileKind[] | null => {
+  const asked = wants.map(({ kind }) => ASKED[kind]);
+  const wanted = new Set(asked.flatMap(({ files, people }) => (people.length > 0 ? [...files, "database" as const] : files)));
+  return wanted.size > 0 ? KINDS.filter((kind) => wanted.has(kind)) : null;
 };
 
 const DAY = 86_400_000;

@@ -1,8 +1,9 @@
 import { z } from "zod";
 import { Bytes } from "../../core/bytes/bytes-schema.ts";
 import { KINDS, STATES } from "../../core/finds/find.ts";
-import { beginning, Checkpoint } from "../../core/scan/checkpoint.ts";
+import { type Asked, beginning, Checkpoint } from "../../core/scan/checkpoint.ts";
 import type { Depth } from "../../core/scan/events.ts";
+import { EVERYTHING_THERE, Scope } from "../../core/scan/scope.ts";
 import { WORK_STATES } from "../../core/work/work-state.ts";
 import { Stretch } from "./stretch.ts";
 
@@ -13,6 +14,8 @@ export type Counts = z.infer<typeof Counts>;
 export const KeptScan = z.object({
   status: z.enum(WORK_STATES),
   depth: z.enum(["quick", "deep"]),
+  /** What it is asked to go over; its checkpoint says how far that is covered. */
+  scope: Scope.default(EVERYTHING_THERE),
   checkpoint: Checkpoint,
   /** Number of the pack that its finds begin with: those before are an earlier scan's, kept until this one is done. */
   firstPack: z.number().int().nonnegative(),
@@ -49,10 +52,14 @@ export type KeptScan = z.infer<typeof KeptScan>;
 export const noCounts = (): Counts =>
   Object.fromEntries(KINDS.map((kind) => [kind, Object.fromEntries(STATES.map((state) => [state, 0]))])) as Counts;
 
-export const newScan = (depth: Depth = "deep", firstPack = 0): KeptScan => ({
+/** What a scan is asked for, as it is kept. */
+export const askedOf = ({ depth, scope }: Pick<KeptScan, "depth" | "scope">): Asked => ({ depth, ...scope });
+
+export const newScan = (depth: Depth = "deep", firstPack = 0, scope = EVERYTHING_THERE): KeptScan => ({
   status: "new",
   depth,
-  checkpoint: beginning({ depth, kinds: null }),
+  scope,
+  checkpoint: beginning({ depth, ...scope }),
   firstPack,
   progress: { pass: "listing", done: 0, total: 0 },
   counts: noCounts(),

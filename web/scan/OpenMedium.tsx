@@ -2,8 +2,11 @@ import { ArrowRight } from "lucide-react";
 import { useMemo, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
+import { type Asked, isSameAsked } from "../../core/scan/checkpoint.ts";
 import type { Depth } from "../../core/scan/events.ts";
+import { asksFor, EVERYTHING_THERE } from "../../core/scan/scope.ts";
 import { isUnderWay } from "../../core/work/work-state.ts";
+import { askedOf } from "../kept/kept-scan.ts";
 import type { SourceRef } from "../kept/medium.ts";
 import { type MediumState, type ShownScan, scanOf } from "../session/session-state.ts";
 import { useSession } from "../session/use-session.ts";
@@ -17,6 +20,7 @@ import { NewestFinds } from "./NewestFinds.tsx";
 import { Passes } from "./Passes.tsx";
 import { Progress } from "./Progress.tsx";
 import { ScanControls } from "./ScanControls.tsx";
+import { ScopeChoice } from "./ScopeChoice.tsx";
 import { StorageMap } from "./StorageMap.tsx";
 import { Troubles } from "./Troubles.tsx";
 import { usePart } from "./use-part.ts";
@@ -28,7 +32,10 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
   const scan = scanOf(state);
   const session = useSession();
   const navigate = useNavigate();
-  const [depth, setDepth] = useState<Depth>(scan.depth);
+  const [asked, setAsked] = useState<Asked>(askedOf(scan));
+  const { depth, ...scope } = asked;
+  // What was gone over can be added to; at another depth everything is gone over anew.
+  const covered = scan.status === "new" || depth !== scan.depth ? null : scan.scope;
   const lamp = isUnderWay(scan.status) ? (news?.lamp ?? null) : null;
   const picture = useMemo(() => scan.map && { ...scan.map, lamp }, [scan.map, lamp]);
   return (
@@ -39,9 +46,12 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
         </h1>
         <span className="ml-auto" />
         <MediumActions state={state} />
-        <DepthChoice depth={depth} disabled={isUnderWay(scan.status)} onChoose={setDepth} />
-        <ScanControls state={state} depth={depth} />
+        <DepthChoice depth={depth} disabled={isUnderWay(scan.status)} onChoose={(one) => setAsked({ ...asked, depth: one })} />
+        <ScanControls state={state} asked={asked} />
       </div>
+      {!(covered && isSameAsked({ depth, ...covered }, { depth, ...EVERYTHING_THERE })) && (
+        <ScopeChoice scope={scope} covered={covered} disabled={isUnderWay(scan.status)} onChoose={(one) => setAsked({ depth, ...one })} />
+      )}
       <section className="panel p-4" aria-label="Progress">
         <Progress scan={scan} size={source.size} pace={news?.pace ?? null} secondsLeft={news?.secondsLeft ?? null} />
         <StorageMap
@@ -113,6 +123,7 @@ function DepthChoice({ depth, disabled, onChoose }: { depth: Depth; disabled: bo
 }
 
 function FindsByKind({ scan }: { scan: ShownScan }) {
+  const isLeft = (kind: (typeof KINDS)[number]) => scan.status !== "new" && !asksFor(scan.scope, kind);
   return (
     <ul className="grid grid-cols-8 gap-2" aria-label="Finds by kind">
       {KINDS.map((kind) => {
@@ -120,10 +131,16 @@ function FindsByKind({ scan }: { scan: ShownScan }) {
         return (
           <li key={kind} className="panel px-3 py-2">
             <p className="text-sm">{KIND_WORDS[kind]}</p>
-            <p className="font-mono text-lg leading-6 font-bold">{count(states.present + states.binned + states.erased)}</p>
-            <p className="flex items-center gap-1.5 text-[13px]">
-              <StateShape state="erased" /> {count(states.erased)} erased
-            </p>
+            {isLeft(kind) ? (
+              <p className="py-1 text-[13px] text-second">not gone over</p>
+            ) : (
+              <>
+                <p className="font-mono text-lg leading-6 font-bold">{count(states.present + states.binned + states.erased)}</p>
+                <p className="flex items-center gap-1.5 text-[13px]">
+                  <StateShape state="erased" /> {count(states.erased)} erased
+                </p>
+              </>
+            )}
           </li>
         );
       })}

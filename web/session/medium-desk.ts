@@ -1,8 +1,9 @@
 import { transfer } from "comlink";
 import type { StoreApi } from "zustand";
-import type { Depth } from "../../core/scan/events.ts";
+import type { Asked } from "../../core/scan/checkpoint.ts";
 import { isOver, isUnderWay } from "../../core/work/work-state.ts";
 import { loadMedium } from "../kept/database.ts";
+import { askedOf } from "../kept/kept-scan.ts";
 import type { Medium } from "../kept/medium.ts";
 import type { CopyNews, News } from "../kept/news.ts";
 import { Ownership } from "../kept/ownership.ts";
@@ -102,7 +103,7 @@ export class MediumDesk {
   async #goOn(): Promise<void> {
     const state = this.#state;
     if (state?.storage === "open" && state.worked === "nowhere" && isUnderWay((state.news?.scan ?? state.medium.scan).status))
-      await this.start(state.medium.scan.depth);
+      await this.start(askedOf(state.medium.scan));
   }
 
   /** The person clicked to open the stored handle again, or its phone is back. */
@@ -129,7 +130,7 @@ export class MediumDesk {
   }
 
   /** Begins, goes on, or wakes a scan. `steal`: takes it from the tab that has it. */
-  async start(depth: Depth, steal = false): Promise<void> {
+  async start(asked: Asked, steal = false): Promise<void> {
     const source = this.#state?.medium.source;
     if (!source) return;
     const access = await accessTo(this.id, source);
@@ -140,7 +141,7 @@ export class MediumDesk {
     this.#watching?.abort();
     // Its first news may come before the worker's answer.
     this.#change({ worked: "here", problem: null });
-    const started = await this.#desks.scan(this.id).start(handed(access.grant), depth, steal);
+    const started = await this.#desks.scan(this.id).start(handed(access.grant), asked, steal);
     if (started.ok) return;
     if (started.elsewhere) this.#isElsewhere();
     else this.#change({ worked: "nowhere", problem: started.because });

@@ -1,3 +1,4 @@
+import { EVERYTHING_THERE } from "../../core/scan/scope.ts";
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, expect, test } from "vitest";
 import { EVERYTHING } from "../../core/finds/find-query.ts";
@@ -25,7 +26,9 @@ beforeEach(emptyDatabase);
 afterEach(async () => {
   for (const tab of tabs.splice(0)) await tab.close();
 });
-const DEEP = { depth: "deep", kinds: null } as const;
+const DEEP = { depth: "deep", ...EVERYTHING_THERE } as const;
+const QUICK = { depth: "quick", ...EVERYTHING_THERE } as const;
+const PHOTOS = { depth: "deep", kinds: ["photo"], erasedOnly: false } as const;
 const unbroken = await live(practiceCard(), DEEP, nothingKept(DEEP), NEVER);
 /** What is kept of a medium agrees with a scan that was never broken: finds, conditions, evidence, counts. */
 async function expectWhole(medium: number): Promise<void> {
@@ -44,7 +47,7 @@ test("a scan from its beginning to its end: what is shown, what is kept and what
   const tab = await open(job);
   const { session } = tab;
   expect(session.store.getState().media[0].storage).toBe("open");
-  await session.start("deep");
+  await session.start(DEEP);
   await tab.until(media[0], "done");
   await expectWhole(media[0]);
   await session.ask({ states: ["erased"] });
@@ -57,11 +60,11 @@ test("two beginnings at once are one scan; pause and go on, stop and start at on
   const { job, media } = await ticketOf(cardFile());
   const tab = await open(job);
   const desk = tab.session.medium(media[0]);
-  await Promise.all([desk?.start("deep"), desk?.start("deep")]);
+  await Promise.all([desk?.start(DEEP), desk?.start(DEEP)]);
   desk?.pause();
-  await desk?.start("deep");
+  await desk?.start(DEEP);
   desk?.stop();
-  await desk?.start("deep");
+  await desk?.start(DEEP);
   await tab.until(media[0], "done");
   await expectWhole(media[0]);
 });
@@ -69,7 +72,7 @@ test("two beginnings at once are one scan; pause and go on, stop and start at on
 test("paused, nothing is read or told any more; another page goes on from what is kept, to the same end", async () => {
   const { job, media } = await ticketOf(cardFile());
   const first = await open(job);
-  await first.session.start("deep");
+  await first.session.start(DEEP);
   first.session.inHand?.pause();
   await first.until(media[0], "paused");
   const kept = await loadMedium(media[0]);
@@ -79,7 +82,7 @@ test("paused, nothing is read or told any more; another page goes on from what i
   await first.close();
   const second = await open(job);
   expect(second.scan(media[0]).status).toMatch(/paused|stopped/);
-  await second.session.start("deep");
+  await second.session.start(DEEP);
   await second.until(media[0], "done");
   await expectWhole(media[0]);
 });
@@ -87,7 +90,7 @@ test("paused, nothing is read or told any more; another page goes on from what i
 test("deep after quick is deep alone: what quick found stays until it is told anew, and then is what deep says", async () => {
   const { job, media } = await ticketOf(cardFile());
   const tab = await open(job);
-  await tab.session.start("quick");
+  await tab.session.start(QUICK);
   await tab.until(media[0], "done");
   const quick = await keptFinds(media[0]);
   expect(quick.size).toBeGreaterThan(40);
@@ -95,7 +98,7 @@ test("deep after quick is deep alone: what quick found stays until it is told an
     [...quick.keys()].slice(0, 3).map((id) => `${media[0]}:${id}`),
     true,
   );
-  await tab.session.start("deep");
+  await tab.session.start(DEEP);
   await tab.until(media[0], "running");
   await tab.session.ask({});
   expect(tab.session.store.getState().answer?.total).toBeGreaterThanOrEqual(quick.size);
@@ -106,18 +109,46 @@ test("deep after quick is deep alone: what quick found stays until it is told an
   expect(tab.session.store.getState().answer?.total).toBe(ALL);
 });
 
+test("narrowed to photos it shows those alone; the rest goes over what was left, chosen things stay, and a narrow scan in its midst is ended first", async () => {
+  const { job, media } = await ticketOf(cardFile(), cardFile());
+  const tab = await open(job);
+  const photos = Object.values(seen(unbroken.kept).finds).filter(({ kind }) => kind === "photo");
+  await tab.session.start(PHOTOS);
+  await tab.until(media[0], "done");
+  await tab.session.ask({});
+  expect(tab.session.store.getState().answer?.total).toBe(photos.length);
+  expect(findsIn(tab.scan(media[0]).counts)).toBe(photos.length);
+  await tab.session.choose([`${media[0]}:${photos[0].id}`], true);
+  await tab.session.start(DEEP);
+  await tab.until(media[0], "running");
+  await tab.until(media[0], "done");
+  await expectWhole(media[0]);
+  await tab.session.ask({});
+  expect(tab.session.store.getState().answer?.total).toBe(ALL);
+  expect(tab.session.store.getState().traySum.count).toBe(1);
+  expect((await database.packs.toArray()).every(({ hidden }) => hidden.length === 0)).toBe(true);
+  const second = tab.session.medium(media[1]);
+  await second?.start(PHOTOS);
+  await tab.until(media[1], "running");
+  second?.stop();
+  await tab.until(media[1], "stopped");
+  await second?.start(DEEP);
+  await tab.until(media[1], "done");
+  await expectWhole(media[1]);
+});
+
 test("a database that takes nothing more: held, with the reason; nothing is forgotten, and it goes on when told", async () => {
   const { job, media } = await ticketOf(cardFile());
   const tab = await open(job);
   const makeRoom = fullAfter(6);
-  await tab.session.start("deep");
+  await tab.session.start(DEEP);
   const held = await tab.until(media[0], "held");
   expect(held.because).toBe("There is no room left in this browser's storage: free some, then go on.");
-  await tab.session.start("deep");
+  await tab.session.start(DEEP);
   await new Promise((later) => setTimeout(later, 30));
   expect(tab.scan(media[0]).status).toBe("held");
   makeRoom();
-  await tab.session.start("deep");
+  await tab.session.start(DEEP);
   await tab.until(media[0], "done");
   await expectWhole(media[0]);
 });
@@ -126,11 +157,11 @@ test("one that takes nothing at all: nothing begins, and the ticket says why", a
   const { job, media } = await ticketOf(cardFile());
   const tab = await open(job);
   const makeRoom = fullAfter(0);
-  await tab.session.start("deep");
+  await tab.session.start(DEEP);
   expect(tab.session.store.getState().media[0].problem).toMatch(/no room left/);
   expect(tab.scan(media[0]).status).toBe("new");
   makeRoom();
-  await tab.session.start("deep");
+  await tab.session.start(DEEP);
   await tab.until(media[0], "done");
   await expectWhole(media[0]);
 });
@@ -141,12 +172,12 @@ test("writes that fail one after the other, each for another reason: the end is 
     const { job, media } = await ticketOf(cardFile());
     const tab = await open(job);
     const restore = fullAfter(fails, () => new DOMException("the disk failed", "UnknownError"));
-    await tab.session.start("deep");
+    await tab.session.start(DEEP);
     const ended = await Promise.race([tab.until(media[0], "held"), tab.until(media[0], "done")]);
     restore();
     if (ended.status === "held") {
       expect(ended.because).toContain("the disk failed");
-      await tab.session.start("deep");
+      await tab.session.start(DEEP);
       await tab.until(media[0], "done");
     }
     await expectWhole(media[0]);
@@ -158,14 +189,14 @@ test("a page that is closed while nothing can be kept goes on from what was kept
   const { job, media } = await ticketOf(cardFile());
   const first = await open(job);
   const makeRoom = fullAfter(6);
-  await first.session.start("deep");
+  await first.session.start(DEEP);
   await first.until(media[0], "held");
   makeRoom();
   // Gone, without a word: nothing of what it still had was kept.
   const second = await open(job);
-  await second.session.start("deep");
+  await second.session.start(DEEP);
   expect(second.session.store.getState().media[0].worked).toBe("elsewhere");
-  await second.session.start("deep", true);
+  await second.session.start(DEEP, true);
   await second.until(media[0], "done");
   await expectWhole(media[0]);
 });
@@ -182,12 +213,12 @@ test("a card that is pulled out in mid-scan: said so, nothing called unreadable 
   };
   const { job, media } = await ticketOf(file);
   const tab = await open(job);
-  await tab.session.start("deep");
+  await tab.session.start(DEEP);
   const failed = await tab.until(media[0], "failed");
   expect(failed).toMatchObject({ because: "theatre-card.img does not answer any more.", unreadable: [] });
   expect((await keptFinds(media[0])).size).toBeGreaterThan(10);
   pulled = false;
-  await tab.session.start("deep");
+  await tab.session.start(DEEP);
   await tab.until(media[0], "done");
   await expectWhole(media[0]);
 });
@@ -195,7 +226,7 @@ test("a card that is pulled out in mid-scan: said so, nothing called unreadable 
 test("a second tab watches, filters what is kept, and takes over; what the first one still writes does not land", async () => {
   const { job, media } = await ticketOf(cardFile());
   const first = await open(job);
-  await first.session.start("deep");
+  await first.session.start(DEEP);
   first.session.inHand?.pause();
   await first.until(media[0], "paused");
   const second = await open(job);
@@ -203,10 +234,10 @@ test("a second tab watches, filters what is kept, and takes over; what the first
   await second.session.ask({});
   expect(second.session.store.getState().answer?.total).toBe((await keptFinds(media[0])).size);
   // Not by itself.
-  await second.session.start("deep");
+  await second.session.start(DEEP);
   expect(second.session.store.getState().media[0].worked).toBe("elsewhere");
-  await second.session.start("deep", true);
-  await first.session.start("deep");
+  await second.session.start(DEEP, true);
+  await first.session.start(DEEP);
   await second.until(media[0], "done");
   await expectWhole(media[0]);
   await new Promise((later) => setTimeout(later, 60));
@@ -217,18 +248,18 @@ test("a second tab watches, filters what is kept, and takes over; what the first
 test("a tab that watches hears how the scan goes on, and that it is free when the other tab lets go", async () => {
   const { job, media } = await ticketOf(cardFile());
   const [first, second] = [await open(job), await open(job)];
-  await first.session.start("deep");
+  await first.session.start(DEEP);
   await first.until(media[0], "done");
   await second.until(media[0], "done");
   expect(second.scan(media[0]).counts).toEqual(first.scan(media[0]).counts);
   await second.session.ask({});
   expect(second.session.store.getState().answer?.total).toBe(ALL);
-  await first.session.start("quick");
+  await first.session.start(QUICK);
   first.session.inHand?.pause();
   await first.until(media[0], "paused");
   await first.close();
   await expect.poll(() => second.session.store.getState().media[0].worked).toBe("nowhere");
-  await second.session.start("deep");
+  await second.session.start(DEEP);
   await second.until(media[0], "done");
   await expectWhole(media[0]);
 });
@@ -236,7 +267,7 @@ test("a tab that watches hears how the scan goes on, and that it is free when th
 test("a ticket that is removed in mid-scan: its work ends, and nothing of it is left or comes back", async () => {
   const { job, media } = await ticketOf(cardFile(), cardFile("other.img", practiceBytes().slice(0, 12 * 1024 * 1024)));
   const tab = await open(job);
-  for (const id of media) await tab.session.medium(id)?.start("deep");
+  for (const id of media) await tab.session.medium(id)?.start(DEEP);
   await expect.poll(async () => (await database.packs.count()) > 0).toBe(true);
   await removeJob(job);
   await new Promise((later) => setTimeout(later, 300));
@@ -249,7 +280,7 @@ test("two media of one ticket: scanned at once, told apart, one set aside, one t
   const cut = practiceBytes().slice(0, 20 * 1024 * 1024);
   const { job, media } = await ticketOf(cardFile(), cardFile("backup.img", cut));
   const tab = await open(job);
-  await Promise.all(media.map((id) => tab.session.medium(id)?.start("deep")));
+  await Promise.all(media.map((id) => tab.session.medium(id)?.start(DEEP)));
   for (const id of media) await tab.until(id, "done");
   await expectWhole(media[0]);
   const other = (await keptFinds(media[1])).size;
@@ -284,7 +315,7 @@ test("what was compared is one thing in two places, in every tab and after a rel
   const { job, media } = await ticketOf(cardFile(), cardFile("copy of it.img"));
   const tab = await open(job);
   for (const id of media) {
-    await tab.session.medium(id)?.start("quick");
+    await tab.session.medium(id)?.start(QUICK);
     await tab.until(id, "done");
   }
   const [one, two] = [(await keptFinds(media[0])).size, (await keptFinds(media[1])).size];
@@ -314,7 +345,7 @@ test("another file is refused by what is in it; without storage nothing is start
   }
   const { job: bare } = await ticketOf();
   const empty = await open(bare);
-  await empty.session.start("deep");
+  await empty.session.start(DEEP);
   expect(empty.session.store.getState().media).toEqual([]);
 });
 
@@ -339,7 +370,7 @@ test("a pack that is no longer understood is an error, not a silent loss", async
 test("a choice and an answer in one tab are known in the other", async () => {
   const { job, media } = await ticketOf(cardFile());
   const [first, second] = [await open(job), await open(job)];
-  await first.session.start("quick");
+  await first.session.start(QUICK);
   await first.until(media[0], "done");
   const [key] = await first.index.findsOf([`${media[0]}:${[...(await keptFinds(media[0])).keys()][0]}`]);
   await first.session.choose([key.key], true);
@@ -357,10 +388,10 @@ test("a volume that only a deep scan finds is found by a deep one after a quick 
   hidden.set(practiceBytes().subarray(1024 * 1024, 41 * 1024 * 1024), 3 * 1024 * 1024 + 7 * 512);
   const { job, media } = await ticketOf(cardFile("hidden.img", hidden), cardFile("hidden too.img", hidden));
   const tab = await open(job);
-  await tab.session.medium(media[0])?.start("quick");
+  await tab.session.medium(media[0])?.start(QUICK);
   expect((await tab.until(media[0], "done")).volumes).toEqual([]);
-  await tab.session.medium(media[0])?.start("deep");
-  await tab.session.medium(media[1])?.start("deep");
+  await tab.session.medium(media[0])?.start(DEEP);
+  await tab.session.medium(media[1])?.start(DEEP);
   const [after, alone] = [await tab.until(media[0], "done"), await tab.until(media[1], "done")];
   expect(after.depth).toBe("deep");
   expect(alone.volumes.length).toBe(1);
@@ -425,7 +456,7 @@ test("a medium that the database does not let go of is there as before, and can 
   expect(tab.session.store.getState().media[0].problem).toMatch(/^It could not be taken out of the ticket\. .*the disk failed/);
   IDBObjectStore.prototype.delete = erase;
   await expect.poll(() => Ownership.isTaken(media[0])).toBe(false);
-  await tab.session.start("deep");
+  await tab.session.start(DEEP);
   await tab.until(media[0], "done");
   await expectWhole(media[0]);
 });

@@ -3,7 +3,7 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import { partsOfKey } from "../../core/finds/find-key.ts";
 import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import { whyNot } from "../../core/handover/refusals.ts";
-import type { Depth } from "../../core/scan/events.ts";
+import type { Asked } from "../../core/scan/checkpoint.ts";
 import type { HandJoin } from "../../core/stores/people/persons.ts";
 import { NOBODY } from "../../core/stores/people/questions.ts";
 import type { Want } from "../../core/triage/intake.ts";
@@ -238,8 +238,8 @@ export class Session {
     this.#looking.forget();
   }
 
-  async start(depth: Depth, steal = false): Promise<void> {
-    await this.inHand?.start(depth, steal);
+  async start(asked: Asked, steal = false): Promise<void> {
+    await this.inHand?.start(asked, steal);
   }
 
   ask(change: Partial<Query>): Promise<void> {

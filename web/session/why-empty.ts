@@ -14,5 +14,6 @@ export function whyNoErased(scan: ShownScan, source: Pick<SourceRef, "kind"> | n
   if (scan.volumes.length > 0 && scan.volumes.every(({ encryption }) => encryption !== null))
     return "What is encrypted as a whole gives nothing without its key.";
   if (scan.depth === "quick") return "A quick scan looks at lists only; a deep one searches all free space.";
+  if (scan.scope.kinds) return "Nothing erased of the kinds that were gone over; the rest can be gone over too.";
   return findsIn(scan.counts) === 0 ? null : "All free space was searched: nothing that can be known is left in it.";
 }

@@ -1,3 +1,4 @@
+import { EVERYTHING_THERE } from "../../../core/scan/scope.ts";
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, expect, test } from "vitest";
 import { findKey } from "../../../core/finds/find-key.ts";
@@ -20,7 +21,7 @@ async function scanned(): Promise<{ tab: Tab; job: number; medium: number; key: 
   const { job, media } = await ticketOf(file());
   const tab = await Tab.open(job);
   tabs.push(tab);
-  await tab.session.start("deep");
+  await tab.session.start({ depth: "deep", ...EVERYTHING_THERE });
   await tab.until(media[0], "done");
   const [{ find }] = (await loadMedium(media[0]))?.scan.proposals ?? [{ find: "" }];
   return { tab, job, medium: media[0], key: findKey(media[0], find) };
@@ -80,7 +81,7 @@ test("a scan after that, of another copy of the same app's database, reads it so
   await tab.reading.keepMeaning(job, await putRight(tab, key));
   const again = await addMedium(job, new File([made.bytes as BlobPart], "another.db"));
   await tab.session.reread();
-  await tab.session.medium(again)?.start("deep");
+  await tab.session.medium(again)?.start({ depth: "deep", ...EVERYTHING_THERE });
   await tab.until(again, "done");
   expect(await rightKept(again)).toBeGreaterThan(0.99);
   expect((await loadMedium(again))?.scan.proposals).toEqual([]);
@@ -95,7 +96,7 @@ test("no messenger: nothing of it is read or offered any more, until somebody sa
   expect(await database.people.where({ medium }).count()).toBe(0);
   expect((await knownMappings()).refused.size).toBe(1);
   expect(await tab.reading.readMeaning(NOTHING_SAID)).toMatchObject({ isRefused: true });
-  await tab.session.start("quick");
+  await tab.session.start({ depth: "quick", ...EVERYTHING_THERE });
   await tab.until(medium, "running");
   await tab.until(medium, "done");
   expect((await loadMedium(medium))?.scan.proposals).toEqual([]);
@@ -147,7 +148,7 @@ test("a mapping of other tables, one that reads nothing, a find that is no datab
   expect(await database.mappings.count()).toBe(0);
   const card = await addMedium(job, cardFile());
   await tab.session.reread();
-  await tab.session.medium(card)?.start("quick");
+  await tab.session.medium(card)?.start({ depth: "quick", ...EVERYTHING_THERE });
   await tab.until(card, "done");
   const [pack] = await database.packs.where("medium").equals(card).toArray();
   expect(await tab.reading.openMeaning(findKey(card, pack.finds[0].id), () => {})).toEqual({

@@ -82,16 +82,17 @@ export class FindBook {
     }
   }
 
-  /** Adds a find or replaces the one of the same id. @returns the one that was there */
+  /** Adds a find or replaces the one of the same id. `isHidden`: nobody is shown it. @returns the one that was shown */
   async put(find: Find, isHidden = false): Promise<Find | null> {
     const row = this.#rows.get(find.id) ?? this.#rows.size;
     const number = this.#firstPack + Math.floor(row / PACK_FINDS);
     const { finds, hidden } = await this.#page(number);
     const position = row % PACK_FINDS;
-    const before = finds[position] ?? null;
+    const before = hidden.has(position) ? null : (finds[position] ?? null);
     this.#rows.set(find.id, row);
     finds[position] = find;
     if (isHidden) hidden.add(position);
+    else hidden.delete(position);
     this.#dirty.add(number);
     return before;
   }
@@ -100,9 +101,9 @@ export class FindBook {
   async patch(patch: Patch): Promise<Find | null> {
     const row = this.#rows.get(patch.id);
     if (row === undefined) return null;
-    const { finds } = await this.#page(this.#firstPack + Math.floor(row / PACK_FINDS));
+    const { finds, hidden } = await this.#page(this.#firstPack + Math.floor(row / PACK_FINDS));
     const changed = applyPatch(finds[row % PACK_FINDS], patch);
-    await this.put(changed);
+    await this.put(changed, hidden.has(row % PACK_FINDS));
     return changed;
   }
 

@@ -1,3 +1,4 @@
+import { EVERYTHING_THERE } from "../../../core/scan/scope.ts";
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, expect, test } from "vitest";
 import type { FoundRecord } from "../../../core/finds/record.ts";
@@ -41,7 +42,7 @@ const idsKept = async () => (await database.people.toArray()).flatMap(({ entries
 test("a scan keeps what people mean by rows; the index counts it, finds it by a number, and hands it out; with the medium it goes", async () => {
   const { job, media } = await ticketOf(calls());
   const tab = await open(job);
-  await tab.session.start("deep");
+  await tab.session.start({ depth: "deep", ...EVERYTHING_THERE });
   const { rows } = await tab.until(media[0], "done");
   const { people } = tab.index;
   await expect.poll(() => people.counts.call).toBeGreaterThan(1400);
@@ -67,11 +68,11 @@ test("a scan over everything anew tells each entry once, and what it does not te
   const { job, media } = await ticketOf(calls());
   await addMedium(job, new File(["nothing"], "notes.txt"));
   const tab = await open(job);
-  await tab.session.start("quick");
+  await tab.session.start({ depth: "quick", ...EVERYTHING_THERE });
   await tab.until(media[0], "done");
   const before = await idsKept();
   await database.people.put({ medium: media[0], find: "gone", number: 0, scan: 99, entries: [] });
-  await tab.session.start("deep");
+  await tab.session.start({ depth: "deep", ...EVERYTHING_THERE });
   await tab.until(media[0], "running");
   await tab.until(media[0], "done");
   expect(await idsKept()).toEqual(before);

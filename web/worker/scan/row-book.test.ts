@@ -1,3 +1,4 @@
+import { EVERYTHING_THERE } from "../../../core/scan/scope.ts";
 import "fake-indexeddb/auto";
 import { afterEach, beforeAll, beforeEach, expect, test } from "vitest";
 import { blobSource } from "../../../core/bytes/blob-source.ts";
@@ -75,7 +76,7 @@ test("rows of every database of a scan are kept once, and read from there and fr
 }, async () => {
   const { job, media } = await ticketOf(card);
   const tab = await open(job);
-  await tab.session.start("deep");
+  await tab.session.start({ depth: "deep", ...EVERYTHING_THERE });
   const { rows } = await tab.until(media[0], "done");
   expect(await expectKept(media[0], card)).toBeGreaterThanOrEqual(3);
   const stores = await database.stores.toArray();
@@ -118,11 +119,11 @@ test("a scan over everything anew puts its rows in the place of the old ones; wi
   const { job, media } = await ticketOf(small);
   const other = await addMedium(job, new File([databaseBytes(DATABASES[0]).main as BlobPart], "calendar.db"));
   const tab = await open(job);
-  await tab.session.start("quick");
+  await tab.session.start({ depth: "quick", ...EVERYTHING_THERE });
   await tab.until(media[0], "done");
   const before = (await database.rows.toArray()).length;
   await database.stores.put({ medium: media[0], find: "gone", scan: 99, tables: [], rows: 1, complete: true });
-  await tab.session.start("deep");
+  await tab.session.start({ depth: "deep", ...EVERYTHING_THERE });
   await tab.until(media[0], "running");
   await tab.until(media[0], "done");
   expect(await database.stores.get([media[0], "gone"])).toBeUndefined();
@@ -138,12 +139,12 @@ test("a scan over everything anew puts its rows in the place of the old ones; wi
 test("no room among the rows: the step is not half there, and goes on once there is", { timeout: 120_000 }, async () => {
   const { job, media } = await ticketOf(small);
   const tab = await open(job);
-  await tab.session.start("quick");
+  await tab.session.start({ depth: "quick", ...EVERYTHING_THERE });
   while (tab.scan(media[0]).progress.pass !== "databases") await new Promise((later) => setTimeout(later, 1));
   const room = fullAfter(0);
   await tab.until(media[0], "held");
   room();
-  await tab.session.start("quick");
+  await tab.session.start({ depth: "quick", ...EVERYTHING_THERE });
   await tab.until(media[0], "done");
   expect(await expectKept(media[0], small)).toBeGreaterThanOrEqual(2);
 });
@@ -151,7 +152,7 @@ test("no room among the rows: the step is not half there, and goes on once there
 test("rows that cannot be understood, or are not all there, are not used: the database is read anew", async () => {
   const { job, media } = await ticketOf(small);
   const tab = await open(job);
-  await tab.session.start("quick");
+  await tab.session.start({ depth: "quick", ...EVERYTHING_THERE });
   await tab.until(media[0], "done");
   const [store] = (await database.stores.toArray()).sort((a, b) => b.rows - a.rows);
   const key: [number, string] = [media[0], store.find];

@@ -1,8 +1,10 @@
 import { PassphraseNeeded } from "../../../core/backup/unpack.ts";
-import type { Depth, ScanEvent } from "../../../core/scan/events.ts";
+import { type Asked, isSameAsked } from "../../../core/scan/checkpoint.ts";
+import type { ScanEvent } from "../../../core/scan/events.ts";
 import { Conductor } from "../../../core/work/conductor.ts";
 import { Turns } from "../../../core/work/turns.ts";
 import { loadMedium } from "../../kept/database.ts";
+import { askedOf } from "../../kept/kept-scan.ts";
 import { Line, type News } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
 import { Ownership } from "../../kept/ownership.ts";
@@ -39,13 +41,13 @@ export class ScanDesk {
   }
 
   /** Begins, goes on, or, where it rests, wakes it. `steal`: takes it from the tab that has it. */
-  start(grant: Grant, depth: Depth, steal = false): Promise<Started> {
-    return this.#turns.take(() => this.#start(grant, depth, steal));
+  start(grant: Grant, asked: Asked, steal = false): Promise<Started> {
+    return this.#turns.take(() => this.#start(grant, asked, steal));
   }
 
-  async #start(grant: Grant, depth: Depth, steal: boolean): Promise<Started> {
+  async #start(grant: Grant, asked: Asked, steal: boolean): Promise<Started> {
     const resting = this.#scanning;
-    if (resting?.conductor.isAlive && resting.work.record.depth === depth) {
+    if (resting?.conductor.isAlive && isSameAsked(askedOf(resting.work.record), asked)) {
       resting.conductor.start();
       return { ok: true };
     }
@@ -62,7 +64,7 @@ export class ScanDesk {
       return { ok: false, because: cause instanceof Error ? cause.message : String(cause), passphrase: cause instanceof PassphraseNeeded };
     }
     const { conductor, work } = this.#scanning;
-    work.goDeep(depth);
+    work.goOver(asked);
     conductor.start();
     // What is over is nobody's: another tab may go on with it.
     void conductor.over.then(() => this.#rest());

@@ -3,15 +3,15 @@ import type { PlaceLedger } from "../../../core/bytes/place-ledger.ts";
 import { type ByteSource, UnusableError } from "../../../core/bytes/source.ts";
 import type { Find } from "../../../core/finds/find.ts";
 import { findKey } from "../../../core/finds/find-key.ts";
-import { goesOnFrom } from "../../../core/scan/checkpoint.ts";
+import { type Asked, goesOnFrom, stagesOf } from "../../../core/scan/checkpoint.ts";
 import { scan } from "../../../core/scan/engine.ts";
-import type { Depth, ScanBatch, ScanEvent } from "../../../core/scan/events.ts";
+import type { ScanBatch, ScanEvent, ScanOptions } from "../../../core/scan/events.ts";
 import { Pace } from "../../../core/scan/pace.ts";
 import { StorageMap } from "../../../core/scan/storage-map.ts";
 import { SHIPPED } from "../../../core/stores/mapping/shipped.ts";
 import type { Work } from "../../../core/work/conductor.ts";
 import type { WorkState } from "../../../core/work/work-state.ts";
-import { type KeptScan, newScan, noCounts } from "../../kept/kept-scan.ts";
+import { askedOf, type KeptScan, newScan, noCounts } from "../../kept/kept-scan.ts";
 import { knownMappings } from "../../kept/known-mappings.ts";
 import type { Medium } from "../../kept/medium.ts";
 import type { News } from "../../kept/news.ts";
@@ -67,23 +67,28 @@ export class ScanWork implements Work<ScanEvent> {
     return this.#scan;
   }
 
-  /** How deep it goes: another depth than before goes over everything anew, and what was found stays until that is done. */
-  goDeep(depth: Depth): void {
-    this.#scan = { ...this.#scan, depth };
+  /** What it goes over: wider than before, the rest is gone over; of another depth, everything anew, and what was found stays until that is done. */
+  goOver({ depth, kinds, erasedOnly }: Asked): void {
+    this.#scan = { ...this.#scan, depth, scope: { kinds, erasedOnly } };
   }
 
   async *begin(signal: AbortSignal): AsyncGenerator<ScanEvent, void> {
-    const { source, ledger, now, medium } = this.#tools;
     const known = await knownMappings();
     const mappings = [...known.mappings, ...SHIPPED];
-    const options = { depth: this.#scan.depth, kinds: null, ledger, now, mappings, refused: known.refused };
-    if (!goesOnFrom(this.#scan.checkpoint, options)) {
+    for (const stage of stagesOf(this.#scan.checkpoint, askedOf(this.#scan)))
+      yield* this.#goThrough({ ...stage, mappings, refused: known.refused }, signal);
+  }
+
+  /** Goes on with what was kept, or with the rest of it; else over everything anew. */
+  async *#goThrough(asked: Omit<ScanOptions, "ledger" | "now">, signal: AbortSignal): AsyncGenerator<ScanEvent, void> {
+    const { source, ledger, now, medium } = this.#tools;
+    if (!goesOnFrom(this.#scan.checkpoint, asked)) {
       // What is still to be kept of the scan before is not: this one tells it anew.
       const firstPack = Math.max(
         await FindBook.behind(medium.id),
         (this.#book?.firstPack ?? 0) + Math.ceil((this.#book?.length ?? 0) / PACK_FINDS),
       );
-      this.#scan = { ...newScan(options.depth, firstPack), status: this.#scan.status };
+      this.#scan = { ...newScan(asked.depth, firstPack, this.#scan.scope), status: this.#scan.status };
       this.#book = null;
     }
     this.#book ??= await FindBook.open(medium.id, this.#scan.firstPack);
@@ -98,7 +103,7 @@ export class ScanWork implements Work<ScanEvent> {
     for (const trouble of this.#scan.troubles) this.#told.add(wordsOf(trouble));
     this.#pace.forget();
     this.#lastTick = now();
-    yield* scan(source, options, signal, { checkpoint, known: this.#known(this.#book) });
+    yield* scan(source, { ...asked, ledger, now }, signal, { checkpoint, known: this.#known(this.#book) });
   }
 
   /** All finds of before, marked on the map as they pass. */
@@ -157,8 +162,10 @@ export class ScanWork implements Work<ScanEvent> {
       troubles: this.#withTroubles(event),
     };
     const { pass, at } = event.checkpoint;
+    // Where only the rest is gone over, all free space was searched before.
+    const isSearched = pass !== "listing" || event.checkpoint.widened !== null;
     if (pass === "sweep") this.#map?.searchedTo(at);
-    else if (this.#scan.depth === "deep" && pass !== "listing") this.#map?.searchedTo(this.#tools.source.size);
+    else if (this.#scan.depth === "deep" && isSearched) this.#map?.searchedTo(this.#tools.source.size);
     this.#map?.unreadable(event.unreadable);
     const now = this.#tools.now();
     this.#pace.note(now, event.progress.done);
