@@ -1,3 +1,4 @@
+import { Check } from "lucide-react";
 import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
 import { EVERYTHING_THERE, type Scope } from "../../core/scan/scope.ts";
 import { kindsWanted } from "../../core/wants/questions.ts";
@@ -44,24 +45,25 @@ export function ScopeChoice({ scope, covered, disabled, onChoose }: Props) {
           key={kind}
           type="button"
           className="chip"
-          aria-pressed={kinds?.includes(kind) ?? false}
+          aria-pressed={isCovered(kind) || (kinds?.includes(kind) ?? false)}
           disabled={isCovered(kind)}
           title={isCovered(kind) ? "was gone over already" : undefined}
           onClick={() => press(kind)}
         >
-          {WORDS[kind]}
+          {isCovered(kind) && <Check className="-ml-1 inline size-3.5" aria-hidden="true" />} {WORDS[kind]}
         </button>
       ))}
-      <label className="ml-3 flex items-center gap-1.5 text-sm">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-sm"
-          checked={erasedOnly}
-          disabled={covered?.erasedOnly === false}
-          onChange={({ target }) => onChoose({ ...scope, erasedOnly: target.checked })}
-        />
-        erased only
-      </label>
+      {covered?.erasedOnly !== false && (
+        <label className="ml-3 flex items-center gap-1.5 text-sm">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-sm"
+            checked={erasedOnly}
+            onChange={({ target }) => onChoose({ ...scope, erasedOnly: target.checked })}
+          />
+          erased only
+        </label>
+      )}
       {wanted && covered === null && (
         <button
           type="button"
