@@ -7,6 +7,7 @@ import { seeded } from "./random.ts";
 
 const START = Date.UTC(2026, 3, 18, 8);
 const HOUR = 3_600_000;
+const DAY = 24 * HOUR;
 const quoted = (value: string | number | null): string =>
   value === null ? "NULL" : typeof value === "number" ? String(value) : `'${value.replaceAll("'", "''")}'`;
 const rows = (all: readonly (readonly (string | number | null)[])[]): string =>
@@ -83,13 +84,14 @@ const CONTACTS = (): string => {
     if (!hidden) add(raw, 11, 1);
   }
   return `
-PRAGMA page_size=4096; PRAGMA secure_delete=OFF;
+PRAGMA page_size=4096; PRAGMA secure_delete=OFF; PRAGMA journal_mode=PERSIST;
 CREATE TABLE accounts (_id INTEGER PRIMARY KEY AUTOINCREMENT,account_name TEXT, account_type TEXT, data_set TEXT);
 CREATE TABLE settings (account_name STRING NOT NULL,account_type STRING NOT NULL,data_set STRING,ungrouped_visible INTEGER NOT NULL DEFAULT 0,should_sync INTEGER NOT NULL DEFAULT 1);
 CREATE TABLE groups (_id INTEGER PRIMARY KEY AUTOINCREMENT,account_id INTEGER,title TEXT,deleted INTEGER NOT NULL DEFAULT 0,group_visible INTEGER NOT NULL DEFAULT 0,auto_add INTEGER NOT NULL DEFAULT 0);
 CREATE TABLE mimetypes (_id INTEGER PRIMARY KEY AUTOINCREMENT,mimetype TEXT NOT NULL);
 CREATE TABLE raw_contacts (_id INTEGER PRIMARY KEY AUTOINCREMENT,account_id INTEGER,version INTEGER NOT NULL DEFAULT 1,deleted INTEGER NOT NULL DEFAULT 0,contact_id INTEGER,display_name TEXT);
 CREATE TABLE contacts (_id INTEGER PRIMARY KEY AUTOINCREMENT,name_raw_contact_id INTEGER,contact_last_updated_timestamp INTEGER);
+CREATE TABLE deleted_contacts (contact_id INTEGER PRIMARY KEY,contact_deleted_timestamp INTEGER NOT NULL default 0);
 CREATE TABLE data (_id INTEGER PRIMARY KEY AUTOINCREMENT,mimetype_id INTEGER NOT NULL,raw_contact_id INTEGER NOT NULL,data1 TEXT,data2 TEXT,data3 TEXT,data15 BLOB);
 INSERT INTO accounts VALUES (1,'wagon','org.example.account',NULL),(2,'old wagon','org.example.account',NULL);
 INSERT INTO settings VALUES ('wagon','org.example.account',NULL,1,1),('old wagon','org.example.account',NULL,0,1);
@@ -98,7 +100,12 @@ INSERT INTO mimetypes VALUES ${rows(["email_v2", "im", "nickname", "organization
 INSERT INTO contacts VALUES ${rows(PEOPLE.map((_, index) => [index + 1, index + 1, START]))};
 INSERT INTO raw_contacts VALUES ${rows(PEOPLE.map(({ name, hidden }, index) => [index + 1, hidden ? 2 : 1, 2, 0, index + 1, name]))};
 INSERT INTO data VALUES ${rows(data.map(([id, mime, raw, first, second, third = null]) => [id, mime, raw, first, second, third, null]))};
-${PEOPLE.flatMap(({ gone }, index) => (gone ? [`DELETE FROM data WHERE raw_contact_id=${index + 1}; DELETE FROM raw_contacts WHERE _id=${index + 1}; DELETE FROM contacts WHERE _id=${index + 1};`] : [])).join("\n")}
+${PEOPLE.flatMap(({ gone }, index) => (gone ? [`DELETE FROM data WHERE raw_contact_id=${index + 1}; DELETE FROM raw_contacts WHERE _id=${index + 1}; DELETE FROM contacts WHERE _id=${index + 1}; INSERT INTO deleted_contacts VALUES (${index + 1},${START + 9 * DAY});`] : [])).join("\n")}
+BEGIN;
+UPDATE data SET data1='odile.karst@night-tram.example' WHERE data1='odile@wagon.example';
+UPDATE data SET data1='+447700900846' WHERE data1='+447700900812';
+UPDATE contacts SET contact_last_updated_timestamp=${START + 12 * DAY} WHERE _id=8;
+COMMIT;
 `;
 };
 

@@ -92,6 +92,20 @@ test("a rooted phone: what Ana wrote in the first days of May was erased; its wa
   );
   await page.getByRole("complementary", { name: "Bela Korda" }).getByRole("button", { name: "Choose" }).click();
 
+  // What a contact said before stands in the journal of its database, between the two stamps that the address book gave it.
+  const odile = page.getByRole("complementary", { name: "Odile Karst" });
+  await page.getByRole("option", { name: /Odile Karst/ }).click();
+  await expect(odile.getByRole("region", { name: "What it said before" }).getByRole("listitem")).toHaveText([
+    "number +447700900812became +447700900846 · between 18 Apr 2026 and 30 Apr 2026",
+    "mail odile@wagon.examplebecame odile.karst@night-tram.example · between 18 Apr 2026 and 30 Apr 2026",
+  ]);
+  await page.getByLabel("as it was on").fill("2026-04-17");
+  await expect(page.getByRole("option", { name: /Odile Karst/ })).toContainText("+447700900812");
+  await expect(odile).toContainText("As it was then.");
+  await page.getByLabel("as it was on").fill("2026-04-28");
+  await expect(page.getByRole("option", { name: /Gate, Oberlauben/ })).toContainText("gone by then");
+  await page.getByLabel("as it was on").fill("");
+
   await bench.goTo("Hand-over");
   await expect(page.getByRole("list", { name: "Asked for" })).toContainText(/messages with Ana 2–9 May\d+ chosen/);
   await page.getByRole("button", { name: "Choose the folder and write" }).click();

@@ -36,6 +36,25 @@ export interface ContactValues {
   hiddenBy?: { account?: string; group?: string; sim?: boolean };
   /** Entries of one number are shown as one person by the phone itself. */
   together?: string;
+  /** When the address book was told that it is gone; when it was changed last. */
+  erasedAt?: string;
+  changedAt?: string;
+  /** What it said before, latest changes first. */
+  history?: ContactChange[];
+}
+
+/** What a contact once said, in place of what came next. */
+export interface ContactChange {
+  /** What of it: its name, a number … */
+  readonly field: "name" | "number" | "mail" | "address" | "works at" | "called" | "birthday" | "page" | "note";
+  readonly was: string;
+  /** What stood there next. Absent: it was taken out. */
+  readonly became?: string;
+  /** It was changed after and before these moments (ISO 8601), as far as anything says. */
+  readonly after?: string;
+  readonly before?: string;
+  /** What tells the first of them, where it is not the card itself. */
+  readonly by?: "a call" | "another address book";
 }
 
 /** What a message carried. `path`: as the database says. `find`: id of the find that it was bound to. */

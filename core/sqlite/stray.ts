@@ -98,7 +98,7 @@ export class StrayRows {
 
   /** Takes note of all rows of a page: of the same row in several pages one speaks for all. After learning, before asking. */
   gather({ bytes, at }: StrayPage): void {
-    const image: PageImage = { page: 0, file: "main", at, current: false, age: 0 };
+    const image: PageImage = { page: 0, file: "main", at, current: false, age: 0, commit: 0, until: null };
     const form = { pageSize: bytes.length, usable: bytes.length };
     const encoding = encodingOf(bytes, form);
     for (const row of examinePage(bytes, { shapes: this.#shapes, form, encoding, image, role: Role.none, owner: null }))

@@ -1,4 +1,5 @@
-import type { ContactValues, RecordState } from "../finds/record.ts";
+import type { ContactChange, ContactValues, RecordState } from "../finds/record.ts";
+import { ContactHistory, type Saying } from "./contact-history.ts";
 import { type Gathered, keyOf, ROWID, type StoreRow, type StoreTable, textOf } from "./gathered.ts";
 import { type Entry, entryOf, known, madeEntry, type Store } from "./store.ts";
 
@@ -52,6 +53,7 @@ class AddressBook {
   readonly #data: StoreTable | null;
   readonly #kinds: ReadonlyMap<string, Kind>;
   readonly #shown: Showing;
+  readonly #history: ContactHistory;
 
   constructor(gathered: Gathered, raw: StoreTable | null, data: StoreTable | null) {
     this.#gathered = gathered;
@@ -59,6 +61,7 @@ class AddressBook {
     this.#data = data;
     this.#kinds = kindsOf(gathered);
     this.#shown = new Showing(gathered);
+    this.#history = new ContactHistory(gathered);
   }
 
   entries(): Entry[] {
@@ -119,6 +122,7 @@ class AddressBook {
     const values = this.#values(row, parts);
     // A scrap that names nobody and has no number tells of nobody.
     if (!row.isThere && !values.name && !values.phones?.length && !values.emails?.length) return null;
+    Object.assign(values, this.#past(row));
     let state: RecordState | undefined;
     if (row.isThere) {
       const isBinned = this.#raw?.number(row, "deleted") === 1;
@@ -127,6 +131,38 @@ class AddressBook {
       state = isBinned ? "binned" : hiddenBy ? "hidden" : undefined;
     }
     return entryOf(CONTACTS.name, "contact", this.#gathered, [row, ...parts], values, state);
+  }
+
+  /** What the contact said before, and when it was changed and erased. */
+  #past(row: StoreRow): Pick<ContactValues, "erasedAt" | "changedAt" | "history"> {
+    const contact = keyOf(this.#raw?.get(row, "contact_id"));
+    const isGone = !row.isThere || this.#raw?.number(row, "deleted") === 1;
+    const data = this.#data;
+    const rows = data?.find("raw_contact_id", row.row.rowid ?? undefined) ?? [];
+    const changes = data ? this.#history.changes(contact, rows, this.#saying(data)) : [];
+    // Of an erased contact all parts are gone: what each said last stands on its card.
+    const history = row.isThere ? changes : changes.filter(({ became }) => became !== undefined);
+    return known({
+      erasedAt: isGone ? this.#history.erasedAt(contact) : undefined,
+      changedAt: row.isThere ? this.#history.changedAt(contact) : undefined,
+      history: nonEmpty(history),
+    });
+  }
+
+  /** What a row of data says, by its kind. */
+  #saying(data: StoreTable): Saying {
+    const kindAt = data.column("mimetype_id");
+    const columns = Object.entries(TOLD).map(([kind, [field, names]]) => ({
+      kind,
+      field,
+      columns: names.map((name) => data.column(name)),
+    }));
+    return (values) => {
+      const kind = this.#kinds.get(textOf(values[kindAt]) ?? "");
+      const told = columns.find((one) => one.kind === kind);
+      const texts = told?.columns.flatMap((column) => textOf(values[column]) ?? []).filter(Boolean) ?? [];
+      return told && texts.length > 0 ? { field: told.field, text: texts.join(told.field === "name" ? " " : ", ") } : null;
+    };
   }
 
   #kindOf(row: StoreRow): Kind | undefined {
@@ -180,6 +216,19 @@ class AddressBook {
     });
   }
 }
+
+/** What of a card is told of its past, and the columns of `data` that say it (CommonDataKinds). */
+const TOLD: Partial<Record<Kind, readonly [ContactChange["field"], readonly string[]]>> = {
+  name: ["name", ["data1"]],
+  phone: ["number", ["data1"]],
+  email: ["mail", ["data1"]],
+  address: ["address", ["data4", "data9", "data7", "data8", "data10"]],
+  organization: ["works at", ["data1", "data4"]],
+  nickname: ["called", ["data1"]],
+  event: ["birthday", ["data1"]],
+  website: ["page", ["data1"]],
+  note: ["note", ["data1"]],
+};
 
 /** Columns of `data` that say something of the contact (ContactsContract.DataColumns). */
 const SAYING = ["mimetype_id", ...Array.from({ length: 15 }, (_, index) => `data${index + 1}`)];

@@ -1,10 +1,15 @@
 import type { ContactValues } from "../../core/finds/record.ts";
+import { type AsItWas, asItWas } from "../../core/stores/people/as-it-was.ts";
 import { EntryFacts, Fact } from "../people/EntryFacts.tsx";
 import { PersonLink } from "../people/PersonLink.tsx";
+import { plural } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import { CardPast } from "./CardPast.tsx";
 
-/** All that is known of a contact. */
-export function ContactCard({ entry }: { entry: PersonEntry }) {
+/** All that is known of a contact. `moment`: as it was then. */
+export function ContactCard({ entry, moment }: { entry: PersonEntry; moment: number | null }) {
+  const now = entry.values as ContactValues;
+  const then = moment === null ? null : asItWas(now, entry.state, moment);
   const {
     name,
     phones = [],
@@ -17,12 +22,18 @@ export function ContactCard({ entry }: { entry: PersonEntry }) {
     birthday,
     websites = [],
     hiddenBy,
-  } = entry.values as ContactValues;
+  } = then?.values ?? now;
   const lines = (address: NonNullable<ContactValues["addresses"]>[number]) =>
     [address.street, address.postcode, address.city, address.region, address.country].filter(Boolean).join(", ");
   const own = phones[0]?.number ?? emails[0]?.address ?? name;
   return (
-    <EntryFacts entry={entry} title={name ?? phones[0]?.number ?? "No name"} more={own && <PersonLink address={own} />}>
+    <EntryFacts
+      entry={entry}
+      title={name ?? phones[0]?.number ?? "No name"}
+      past={<CardPast entry={entry} />}
+      more={own && <PersonLink address={own} />}
+    >
+      {then && <ThenWords then={then} />}
       {phones.map(({ number, type }, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a number may stand twice, and the list does not change.
         <Fact key={index} name={type ?? "number"}>
@@ -66,3 +77,17 @@ export function ContactCard({ entry }: { entry: PersonEntry }) {
     </EntryFacts>
   );
 }
+
+const THERE = {
+  yes: "As it was then.",
+  no: "It was erased by then.",
+  maybe: "It is erased, and nothing says since when.",
+} as const;
+
+/** How surely a card is what it was. */
+const ThenWords = ({ then: { there, open } }: { then: AsItWas }) => (
+  <p className="col-span-2 rounded-field bg-glow px-3 py-2">
+    {THERE[there]}
+    {open.length > 0 && ` ${plural(open.length, "change")} may have come before or after that day, nothing says which: see below.`}
+  </p>
+);

@@ -6,8 +6,18 @@ import { ConditionCells, StateShape } from "../shared/Marks.tsx";
 import { hex } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
 
+interface Props {
+  readonly entry: PersonEntry;
+  readonly title: string;
+  readonly children: ReactNode;
+  /** What it said before. */
+  readonly past?: ReactNode;
+  /** Ways on from it. */
+  readonly more?: ReactNode;
+}
+
 /** Beside an entry: what it is, why we think so, its rows, and the way into the tray. */
-export function EntryFacts({ entry, title, children, more }: { entry: PersonEntry; title: string; children: ReactNode; more?: ReactNode }) {
+export function EntryFacts({ entry, title, children, past, more }: Props) {
   const { id } = useJob();
   const session = useSession();
   const isChosen = useSessionState(({ tray }) => tray.has(entry.key));
@@ -32,6 +42,7 @@ export function EntryFacts({ entry, title, children, more }: { entry: PersonEntr
         ))}
         {children}
       </dl>
+      {past}
       {first && (
         <div className="border-t border-dashed border-line pt-3 text-sm">
           <h3 className="font-bold">Why we think so</h3>

@@ -20,6 +20,8 @@ interface Props {
   readonly line: (entry: PersonEntry) => ReactNode;
   /** What stands beside the list, for one of it. */
   readonly card: (entry: PersonEntry) => ReactNode;
+  /** What else the list is looked at by, behind the states. */
+  readonly beside?: ReactNode;
   /** What is said over the list, by how many there are in each state. */
   readonly above?: (states: Partial<Record<RecordState, number>>) => ReactNode;
 }
@@ -28,7 +30,7 @@ const STATES = ["present", "hidden", "binned", "erased", "unclear"] as const sat
 const NONE: readonly RecordState[] = [];
 
 /** Contacts, calls or the calendar: states as chips with their counts, the list, and one of it beside. */
-export function EntryRoom({ kind, title, placeholder, height, line, card, above }: Props) {
+export function EntryRoom({ kind, title, placeholder, height, line, card, beside, above }: Props) {
   const session = useSession();
   const narrowed = useNarrowed();
   const { words, days, who } = narrowed;
@@ -53,6 +55,7 @@ export function EntryRoom({ kind, title, placeholder, height, line, card, above 
               <StateShape state={state} /> {state}
             </FilterChip>
           ))}
+          {beside}
         </div>
         <div className="flex min-h-0 flex-1 gap-3">
           <section className="panel flex min-w-0 flex-1 flex-col overflow-hidden" aria-label={title}>

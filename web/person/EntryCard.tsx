@@ -26,7 +26,7 @@ export function EntryCard({ entry, onBack, onOpen }: { entry: PersonEntry; onBac
 }
 
 function cardOf(entry: PersonEntry, onOpen: (find: Found) => void): ReactNode {
-  if (entry.kind === "contact") return <ContactCard key={entry.key} entry={entry} />;
+  if (entry.kind === "contact") return <ContactCard key={entry.key} entry={entry} moment={null} />;
   if (entry.kind === "call") return <CallCard key={entry.key} entry={entry} />;
   if (entry.kind === "event") return <EventCard key={entry.key} entry={entry} />;
   const { text, subject, at, address, person, direction, attachments = [] } = entry.values as MessageValues;

@@ -28,7 +28,17 @@ export interface PageImage {
   readonly current: boolean;
   /** Larger: newer. */
   readonly age: number;
+  /** The same for all pages of one transaction. */
+  readonly commit: number;
+  /** The transaction in which the page was written next; null: it was not. */
+  readonly until: number | null;
 }
+
+/** What is in the main file: newer than a journal and what a log held before it was begun anew, older than what the log holds. */
+const MAIN = 1_000_000_000;
+const IN_LOG = 2_000_000_000;
+/** A rollback journal holds its pages as they all were before one transaction ("Database File Format" §3). */
+const IN_JOURNAL = -1;
 
 /** Reserved bytes at a page's end at most: a page keeps at least 480 usable ones ("Database File Format" §1.3.4). */
 const LEAST_USABLE = 480;
@@ -53,6 +63,8 @@ export class DatabaseFiles {
   readonly beside: readonly PageImage[];
   readonly #sources: Record<FileName, KeptSource | null>;
   readonly #current = new Map<number, PageImage>();
+  /** In which transaction of the log each page that it holds was written first. */
+  readonly #firstInLog = new Map<number, number>();
   /** Pages of the main file, the last one perhaps not whole. */
   readonly mainPages: number;
 
@@ -76,7 +88,10 @@ export class DatabaseFiles {
     this.header = about.header;
     this.beside = about.beside;
     this.troubles = about.troubles;
-    for (const image of about.beside) if (image.current) this.#current.set(image.page, image);
+    for (const image of about.beside) {
+      if (image.current) this.#current.set(image.page, image);
+      if (image.commit > MAIN) this.#firstInLog.set(image.page, Math.min(image.commit, this.#firstInLog.get(image.page) ?? image.commit));
+    }
     this.mainPages = Math.ceil((sources.main?.size ?? 0) / about.form.pageSize);
   }
 
@@ -120,18 +135,22 @@ export class DatabaseFiles {
     const counted = hasHeader && inHeader > 0 && DatabaseHeader.changeCounter(header, 0) === DatabaseHeader.versionValidFor(header, 0);
     const pages = lastCommit?.pagesAfter ?? journal?.pagesBefore ?? (counted ? inHeader : mainPages);
     const seen = new Set<number>();
-    const beside: PageImage[] = [];
+    const beside: Omit<PageImage, "until">[] = [];
+    let commit = IN_LOG + frames.length;
     for (let index = frames.length - 1; index >= 0; index--) {
-      const { page, at, current } = frames[index];
+      const { page, at, current, pagesAfter } = frames[index];
       const counts = current && page <= pages && !seen.has(page);
       if (counts) seen.add(page);
       // What was checkpointed before the log was begun anew is older than what the main file holds.
-      beside.push({ page, file: "wal", at, current: counts, age: current ? 2_000_000_000 + index : index });
+      const age = current ? IN_LOG + index : index;
+      // Its last frame ends a transaction (§4.1).
+      if (pagesAfter > 0 || (!current && commit >= IN_LOG)) commit = age;
+      beside.push({ page, file: "wal", at, current: counts, age, commit });
     }
     for (const [index, { page, at, hot }] of oldPages.entries()) {
       const counts = hot && !seen.has(page) && page <= pages;
       if (counts) seen.add(page);
-      beside.push({ page, file: "journal", at, current: counts, age: index - oldPages.length });
+      beside.push({ page, file: "journal", at, current: counts, age: index - oldPages.length, commit: IN_JOURNAL });
     }
     if (hasHeader && mainPages < pages && !lastCommit)
       troubles.push({
@@ -146,7 +165,7 @@ export class DatabaseFiles {
       pages: Math.min(pages, MAX_PAGES),
       hasHeader,
       header,
-      beside,
+      beside: withNext(beside, mainPages),
       troubles,
     });
   }
@@ -161,7 +180,15 @@ export class DatabaseFiles {
   /** The image of a page in the main file. */
   mainImage(page: number): PageImage {
     const current = !this.#current.has(page) && page <= this.pages;
-    return { page, file: "main", at: (page - 1) * this.form.pageSize, current, age: 1_000_000_000 };
+    return {
+      page,
+      file: "main",
+      at: (page - 1) * this.form.pageSize,
+      current,
+      age: MAIN,
+      commit: MAIN,
+      until: this.#firstInLog.get(page) ?? null,
+    };
   }
 
   /** The image of a page that holds this byte of a file. */
@@ -201,4 +228,19 @@ export class DatabaseFiles {
     const image = this.currentImage(page);
     return image && this.read(image);
   }
+}
+
+/** Images of pages, each with when its page was written next. */
+function withNext(images: readonly Omit<PageImage, "until">[], mainPages: number): PageImage[] {
+  const next = new Map<number, number>();
+  const newestFirst = images.map((image, number) => ({ image, number })).sort((a, b) => b.image.age - a.image.age);
+  const untils = new Array<number | null>(images.length).fill(null);
+  for (const { image, number } of newestFirst) {
+    const { page, age, commit } = image;
+    untils[number] = next.get(page) ?? (age < MAIN && page <= mainPages ? MAIN : null);
+    // Between what is older and what the log holds stands what the main file holds.
+    if (age < MAIN && (untils[number] ?? 0) > MAIN && page <= mainPages) untils[number] = MAIN;
+    next.set(page, commit);
+  }
+  return images.map((image, number) => ({ ...image, until: untils[number] }));
 }

@@ -14,6 +14,8 @@ export interface RowEvidence {
   readonly page: number;
   /** Byte offset of its cell in the file. */
   readonly at: number;
+  /** It stood in an older image of its page: in which transaction, and in which the page was written next. Larger is newer. Absent: nothing says when. */
+  readonly stood?: { readonly from: number; readonly until: number | null };
 }
 
 /** How a row once was. */
@@ -157,7 +159,8 @@ export const NO_VERSIONS: readonly Version[] = [];
 
 /** The place of a row that a reader of the database does not see. */
 export function evidenceOf({ image, start, how, unallocated }: CandidatePlace): RowEvidence {
-  const place = { file: image.file, page: image.page, at: image.at + start };
+  const stood = how === "cell" && !unallocated && !image.current && { stood: { from: image.commit, until: image.until } };
+  const place = { file: image.file, page: image.page, at: image.at + start, ...stood };
   if (image.file !== "main" && !image.current) return { what: image.file, ...place };
   if (!image.current) return { what: "stray page", ...place };
   return { what: how === "cell" ? "freelist page" : unallocated ? "unallocated" : "freeblock", ...place };

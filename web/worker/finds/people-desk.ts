@@ -1,4 +1,5 @@
-import type { ConversationValues, FoundRecord, MessageValues } from "../../../core/finds/record.ts";
+import type { ContactChange, ContactValues, ConversationValues, FoundRecord, MessageValues } from "../../../core/finds/record.ts";
+import { pastOf } from "../../../core/stores/people/as-it-was.ts";
 import { PeopleIndex } from "../../../core/stores/people/people-index.ts";
 import type { HandJoin, PersonView } from "../../../core/stores/people/persons.ts";
 import {
@@ -37,6 +38,10 @@ export interface ChosenPeople {
 export interface PersonOutcome extends Omit<PersonAnswer, "places"> {
   readonly total: number;
 }
+
+const ALL_OF_A_PERSON: Omit<PersonQuery, "key"> = { kinds: [], states: [], days: null, words: "", files: false, earliest: false };
+/** Numbers of a card, of now and before, whose calls date it. */
+const MOST_NUMBERS = 12;
 
 /** Packs kept in memory. */
 const IN_MEMORY = 40;
@@ -146,6 +151,21 @@ export class PeopleDesk {
   /** Keys of all that a question about a person is answered with; what was answered last stays as it is. */
   async keysOfPerson(query: PersonQuery): Promise<string[]> {
     return (await this.#entries(this.#index.askPerson(query)?.places ?? [])).map(({ key }) => key);
+  }
+
+  /** What a contact said before, dated by all that the ticket knows of its addresses. */
+  async pastOf(key: string): Promise<readonly ContactChange[]> {
+    const [entry] = await this.entriesOf([key]);
+    const card = entry?.kind === "contact" ? (entry.values as ContactValues) : {};
+    if (!card.history) return [];
+    const before = card.history.flatMap(({ field, was }) => (field === "number" ? [was] : []));
+    const numbers = [...(card.phones ?? []).map(({ number }) => number), ...before].slice(0, MOST_NUMBERS);
+    const places = new Map<string, EntryPlace>();
+    for (const number of numbers)
+      for (const place of this.#index.askPerson({ ...ALL_OF_A_PERSON, key: number, kinds: ["call", "contact"] })?.places ?? [])
+        places.set(JSON.stringify(place), place);
+    const others = (await this.#entries([...places.values()])).filter((one) => one.key !== key);
+    return pastOf(card, others, (address) => this.#index.persons.keyOf(address));
   }
 
   /** Persons whose name or address holds all of the words. */
