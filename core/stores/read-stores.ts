@@ -1,8 +1,11 @@
+import type { MessageValues } from "../finds/record.ts";
 import type { Gathered } from "./gathered.ts";
+import { NOTHING_SAID } from "./mapping/by-hand.ts";
 import { fingerprintOf } from "./mapping/fingerprint.ts";
 import type { Mapping } from "./mapping/mapping.ts";
-import { propose } from "./mapping/propose.ts";
+import { type Proposed, proposeFrom, proposeMore } from "./mapping/propose.ts";
 import { fits, readMapped } from "./mapping/read-mapped.ts";
+import { surveyOf } from "./mapping/survey.ts";
 import type { Entry } from "./store.ts";
 import { STORES } from "./table.ts";
 
@@ -42,10 +45,34 @@ export function readStores(gathered: Gathered, { mappings, refused }: Known): To
   if (refused && refused.size > 0 && refused.has(fingerprintOf(gathered))) return { entries: [], proposal: null, mapping: null };
   const known = mappings.find((mapping) => fits(gathered, mapping));
   if (known) return { entries: readMapped(gathered, known, known.name), proposal: null, mapping: known };
-  const proposed = propose(gathered);
+  const surveyed = surveyOf(gathered);
+  const proposed = proposeFrom(surveyed, NOTHING_SAID);
   if (!proposed || proposed.mapping.sureness < OFFERED) return { entries: [], proposal: null, mapping: null };
   const { mapping, table } = proposed;
-  if (mapping.sureness >= SURE) return { entries: readMapped(gathered, mapping, "proposed"), proposal: null, mapping };
+  if (mapping.sureness >= SURE) {
+    const more = proposeMore(surveyed, proposed, SURE).map((one) =>
+      ofOwnTalks(readMapped(gathered, one.mapping, "proposed"), one, proposed),
+    );
+    return { entries: onceById([...readMapped(gathered, mapping, "proposed"), ...more.flat()]), proposal: null, mapping };
+  }
   const why = mapping.because.map(({ part, why: because }) => `${part}: ${because}`);
   return { entries: [], proposal: { database: gathered.database, table, why, sureness: mapping.sureness }, mapping };
+}
+
+/** Numbers of conversations of another table are its own, where that is of another shape: older messages in a table of the same shape are of the same ones. */
+function ofOwnTalks(entries: readonly Entry[], { table, messages }: Proposed, first: Proposed): readonly Entry[] {
+  const shapeOf = (one: Proposed["messages"]) => one.source.tables[0].table.table.columns.map(({ name }) => name).join();
+  if (shapeOf(messages) === shapeOf(first.messages)) return entries;
+  const own = (id: string) => `${id}~${table}`;
+  return entries.map((entry) => {
+    if (entry.kind === "conversation") return { ...entry, id: own(entry.id) };
+    const { conversation } = entry.values as MessageValues;
+    return conversation === undefined ? entry : { ...entry, values: { ...entry.values, conversation: own(conversation) } };
+  });
+}
+
+/** A conversation of which two tables hold messages is one. */
+function onceById(entries: readonly Entry[]): Entry[] {
+  const seen = new Set<string>();
+  return entries.filter(({ id }) => !seen.has(id) && seen.add(id));
 }

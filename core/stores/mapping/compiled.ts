@@ -102,11 +102,21 @@ export class Compiled {
     const column = join && table ? columnAt(table, join.column) : null;
     let row: StoreRow | null = null;
     if (join && table && column !== null) {
-      const rows = table.find(column, this.value(join.key)(context));
+      const rows = this.#withText(alias, table, table.find(column, this.value(join.key)(context)));
       row = (context.row.isThere ? rows[0] : (rows.find(({ isThere }) => !isThere) ?? rows[0])) ?? null;
     }
     context.joined.set(alias, row);
     return row;
+  }
+
+  /** Of several rows that are joined with a message, those that hold its text: others of them are its pictures. */
+  #withText(alias: string, table: StoreTable, rows: readonly StoreRow[]): readonly StoreRow[] {
+    if (rows.length < 2) return rows;
+    const columns = this.#mapping.text.flatMap((value) =>
+      "col" in value && value.col.startsWith(`${alias}.`) ? (columnAt(table, value.col.slice(alias.length + 1)) ?? []) : [],
+    );
+    const full = rows.filter((row) => columns.some((column) => keyOf(storedAt(row, column)) !== null));
+    return full.length > 0 ? full : rows;
   }
 
   /** Who the owner is: constants, and what small tables say. */

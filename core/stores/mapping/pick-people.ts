@@ -28,7 +28,7 @@ export function pickPeople(messages: Surveyed, others: readonly Surveyed[], side
     }),
     ...(talk && { talk: talk.mapped }),
     ...(talkColumn && membersOf(talkColumn, beside, people, talk, sides)),
-    sender: senderOf(sides),
+    sender: senderOf(sides, people === null ? besideSender(messages, sides) : {}),
     joins: [],
   };
 }
@@ -186,8 +186,11 @@ function membersOf(
       const inside = own.filter((one) => talks.has(one)).length / Math.max(1, own.length);
       // A column of a few small numbers is inside of anything.
       const reach = new Set(own.filter((one) => talks.has(one))).size / Math.max(1, talks.size);
-      const agreed = agreement(table, key, sides);
+      const told = agreement(table, key, sides);
+      const agreed = told ?? 0;
       if (inside < 0.9 || reach < 0.1 || (reach < 0.2 && agreed < 0.5)) continue;
+      // Numbers of people are numbers of conversations too, by chance: who writes there would be named.
+      if (told !== null && told < 0.3 && own.every((one) => /^\d{1,9}$/.test(one))) continue;
       const person = people && table !== people.to ? personIn(table, key, people) : null;
       const names = namesIn(table).filter((one) => one !== key);
       const addresses = addressesIn(table).filter((one) => one !== key && !names.includes(one));
@@ -210,8 +213,11 @@ function membersOf(
   return best ? { members: best.mapped } : {};
 }
 
-/** Of what came in to conversations that a column names, how much was written by whom a row of that conversation names. */
-function agreement(table: Surveyed, key: Profile, sides: PickedSides): number {
+/** Fewer messages of known senders say nothing of whom a table names. */
+const LEAST_SENT = 8;
+
+/** Of what came in to conversations that a column names, how much was written by whom a row of that conversation names. Null: too little is known. */
+function agreement(table: Surveyed, key: Profile, sides: PickedSides): number | null {
   const index = table.by(key.column.at);
   let named = 0;
   let all = 0;
@@ -224,7 +230,7 @@ function agreement(table: Surveyed, key: Profile, sides: PickedSides): number {
     all++;
     if (rows.some((row) => row.values.some((value, column) => column !== key.column.at && keyOf(value) === sender))) named++;
   }
-  return all > 0 ? named / all : 0;
+  return all < LEAST_SENT ? null : named / all;
 }
 
 /** The column of a table of members that names people. */
@@ -255,9 +261,38 @@ function personIn(table: Surveyed, key: Profile, people: Who): Profile | null {
 }
 
 /** What the messages themselves say of who wrote them. */
-function senderOf({ sender }: PickedSides): Mapping["sender"] {
+function senderOf({ sender }: PickedSides, beside: Beside): Mapping["sender"] {
   if (!sender) return { address: [], name: [] };
   const value: MappedValue = valueAs("m", sender.column);
   const isName = sender.personNames > 0.6 && sender.addresses < 0.6;
-  return { key: value, address: isName || sender.texts < 0.9 ? [] : [value], name: isName ? [value] : [] };
+  const own = isName || sender.texts < 0.9 ? [] : [value];
+  return {
+    key: value,
+    address: [...(beside.address ? [valueAs("m", beside.address.column)] : []), ...own],
+    name: isName ? [value] : beside.name ? [valueAs("m", beside.name.column)] : [],
+  };
+}
+
+interface Beside {
+  readonly name?: Profile;
+  readonly address?: Profile;
+}
+
+/** Where no table tells who people are, a name and an address may stand beside the sender in each message: the same for the same sender. */
+function besideSender(messages: Surveyed, sides: PickedSides): Beside {
+  const { sender, talk } = sides;
+  if (!sender) return {};
+  const keys = sender.column.values.map(keyOf);
+  const goesWith = messages.profiles.filter((one) => {
+    if (one === sender || one === talk || one.clock || one.distinct < 2) return false;
+    const told = new Map<string, Set<string>>();
+    for (const [index, key] of keys.entries()) {
+      const value = keyOf(one.column.values[index]);
+      if (key !== null && value !== null) told.set(key, (told.get(key) ?? new Set()).add(value));
+    }
+    return told.size >= keys.length * 0.01 && told.size >= 2 && [...told.values()].every(({ size }) => size === 1);
+  });
+  const name = goesWith.find(({ personNames }) => personNames > 0.6);
+  const address = goesWith.find((one) => one !== name && one.reachable > 0.8);
+  return { ...(name && { name }), ...(address && { address }) };
 }

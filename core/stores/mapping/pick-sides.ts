@@ -123,6 +123,9 @@ function holdsTogether({ keys, count }: Pick<TalkCandidate, "keys" | "count">): 
 /** A key that names nothing known is one of conversations where who writes goes with it. */
 const borneOut = ({ quality }: TalkCandidate, binds: number): number => 0.7 + 0.3 * (binds > 0.35 ? Math.max(quality, 0.95) : quality);
 
+/** Is a conversation called by whom it is with? */
+const isWith = ({ profile, isPerson }: TalkCandidate): boolean => profile !== null && (profile.reachable > 0.6 || isPerson);
+
 const scored = (parts: readonly number[]): number => parts.reduce((product, part) => product * part, 1);
 
 /** A flag says which rows went out, and those have no sender. */
@@ -149,7 +152,8 @@ function byFlag(talk: TalkCandidate, sender: SenderCandidate, flag: Flag): Picke
   const both = bothSides(talk.keys, sides);
   const score = scored([
     0.5 + 0.5 * named,
-    all > 0.9 ? 1 : 0.92,
+    // Where a conversation is called by whom it is with, only groups need to say who wrote.
+    all > 0.9 || (isWith(talk) && named > 0.95) ? 1 : 0.92,
     0.55 + 0.45 * Math.min(1, binds / 0.35),
     0.6 + 0.4 * Math.min(1, both / 0.6),
     balance(sides),
@@ -388,7 +392,6 @@ function byFlagAlone(messages: Surveyed, talk: TalkCandidate, flag: Flag, text: 
   for (const key of flag.keys) counts.set(key ?? "", (counts.get(key ?? "") ?? 0) + 1);
   if (counts.size < 2 || counts.size > 12) return null;
   if (flag.bit !== null || isKind(messages, flag)) return null;
-  const isWith = talk.profile !== null && (talk.profile.reachable > 0.6 || talk.isPerson);
   const isHandle = talk.profile !== null && talk.profile.addresses > 0.8;
   const oriented = orientation(messages, flag, talk.keys, text, time);
   if (!oriented) return null;
@@ -396,7 +399,7 @@ function byFlagAlone(messages: Surveyed, talk: TalkCandidate, flag: Flag, text: 
   const both = bothSides(talk.keys, sides);
   const score = scored([
     0.72 + 0.28 * oriented.sureness,
-    isWith || talk.profile === null ? 0.98 : isHandle && oriented.sureness > 0.9 ? 0.9 : oriented.sureness > 0.5 ? 0.75 : 0.45,
+    isWith(talk) || talk.profile === null ? 0.98 : isHandle && oriented.sureness > 0.9 ? 0.9 : oriented.sureness > 0.5 ? 0.75 : 0.45,
     0.3 + 0.7 * Math.min(1, both / 0.6),
     balance(sides),
     0.5 + 0.5 * talk.quality,

@@ -88,13 +88,14 @@ function besideText(messages: Surveyed, others: readonly Surveyed[]): PickedText
     const [prose] = table.profiles.map((profile) => ({ profile, score: proseScore(profile) })).sort((a, b) => b.score - a.score);
     if (!prose || prose.score < 0.2) continue;
     if (table.profiles.some(({ clock, filled, known }) => clock && filled >= known * 0.9 && clock.unit !== "day")) continue;
-    const link = linkBetween(messages, table);
+    const link = linkBetween(messages, table, prose.profile);
     if (!link) continue;
     const index = table.by(link.key.column.at);
     const texts = messages.sample.map(({ row }) => {
       const key = keyOf(storedAt(row, link.own.column.at));
-      const found = key === null ? undefined : index.get(key)?.[0];
-      return found ? textAt(stepped(storedAt(found, prose.profile.column.at), prose.profile.column.steps)) : null;
+      const found = key === null ? [] : (index.get(key) ?? []).slice(0, MOST_PARTS);
+      const texts = found.map((one) => textAt(stepped(storedAt(one, prose.profile.column.at), prose.profile.column.steps)));
+      return texts.find((text) => text !== null) ?? null;
     });
     const covered = texts.filter((text) => text !== null).length / Math.max(1, texts.length);
     if (covered < 0.25) continue;
@@ -112,12 +113,27 @@ function besideText(messages: Surveyed, others: readonly Surveyed[]): PickedText
   return best;
 }
 
+/** Rows beside a message that are looked through for its text. */
+const MOST_PARTS = 20;
+
+/** Columns of which each value stands beside one text: in rows without a text, of pictures, it may stand again. */
+function namingIn(table: Surveyed, prose: Profile): readonly Profile[] {
+  const isText = prose.column.values.map((value) => textAt(value) !== null);
+  const parts = table.profiles.filter(({ column, clock, numbers, integers, distinct, filled, prose: words }) => {
+    if (column.steps.length > 0 || clock !== null || words >= 0.3 || numbers !== integers || distinct < filled * 0.3) return false;
+    const keys = column.values.flatMap((value, index) => (isText[index] ? (keyOf(value) ?? []) : []));
+    return keys.length > 0 && new Set(keys).size >= keys.length * 0.98;
+  });
+  return [...table.keys, ...parts.filter((one) => !table.keys.includes(one))];
+}
+
 /** The columns by which rows of a table name messages, each one. */
-function linkBetween(messages: Surveyed, table: Surveyed): { key: Profile; own: Profile; share: number } | null {
+function linkBetween(messages: Surveyed, table: Surveyed, prose: Profile): { key: Profile; own: Profile; share: number } | null {
+  const names = namingIn(table, prose);
   let best: { key: Profile; own: Profile; share: number } | null = null;
   for (const own of messages.keys) {
     const index = messages.by(own.column.at);
-    for (const key of table.keys) {
+    for (const key of names) {
       const keys = key.column.values.flatMap((value) => keyOf(value) ?? []);
       const share = keys.filter((one) => index.has(one)).length / Math.max(1, keys.length);
       // A row id of its own that is no other thing's name is in step with anything: a column is the better name.

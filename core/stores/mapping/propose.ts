@@ -19,6 +19,8 @@ export interface Proposed {
   /** The table of the messages, for people to read. */
   readonly table: string;
   readonly messages: Surveyed;
+  readonly texts: PickedText["texts"];
+  readonly sides: PickedSides;
 }
 
 interface Candidate {
@@ -36,16 +38,64 @@ interface Candidate {
 export const propose = (gathered: Gathered, byHand: ByHand = NOTHING_SAID): Proposed | null => proposeFrom(surveyOf(gathered), byHand);
 
 /** The same of tables that were looked at before. */
-export function proposeFrom(surveyed: readonly Surveyed[], byHand: ByHand): Proposed | null {
+export function proposeFrom(surveyed: readonly Surveyed[], byHand: ByHand, used: ReadonlySet<string> = new Set()): Proposed | null {
   const said = new Said(byHand);
-  let best: Candidate | null = null;
-  for (const messages of surveyed) {
-    if (said.table !== null && messages.name !== said.table) continue;
-    const candidate = candidateOf(messages, surveyed, said);
-    if (candidate && (!best || worth(candidate) > worth(best))) best = candidate;
-  }
-  return best && { mapping: mappingOf(best, surveyed), table: best.messages.name, messages: best.messages };
+  const candidates = surveyed.flatMap((messages) => {
+    if (used.has(messages.name) || (said.table !== null && messages.name !== said.table)) return [];
+    return candidateOf(messages, surveyed, said) ?? [];
+  });
+  const [best] = [...candidates].sort((a, b) => worth(b) - worth(a));
+  if (!best) return null;
+  const { messages, text, sides } = best;
+  // What reads as messages itself names no conversations and nobody.
+  const alike = new Set(candidates.filter((one) => one !== best && one.sureness >= READS_ITSELF).map((one) => one.messages));
+  const about = surveyed.filter((one) => !alike.has(one) || one === text.joined?.table);
+  return { mapping: mappingOf(best, about), table: messages.name, messages, texts: text.texts, sides };
 }
+
+/** From this sureness on a table is one of messages, whatever else it could be. */
+const READS_ITSELF = 0.6;
+
+/** Tables of messages that are read of one database at most. */
+const MOST_TABLES = 4;
+/** Texts of another table that the first one has too: more of them, and it is a copy or an index of that. */
+const MOST_ALIKE = 0.1;
+
+/**
+ * Further tables of messages, where an app keeps those of groups, or older ones, by themselves: what reads as messages as surely without the tables
+ * that are read already. `least`: sureness of each. A table that says again what another one says is none.
+ */
+export function proposeMore(surveyed: readonly Surveyed[], first: Proposed, least: number): Proposed[] {
+  const told: Proposed[] = [first];
+  const used = new Set<string>();
+  while (told.length < MOST_TABLES) {
+    for (const name of tablesOf(told[told.length - 1].mapping)) used.add(name);
+    used.add(told[told.length - 1].table);
+    const next = proposeFrom(surveyed, NOTHING_SAID, used);
+    if (!next || next.mapping.sureness < (sharesPeople(next, told) ? READS_ITSELF : least)) break;
+    const known = new Set(told.flatMap(({ texts }) => texts.filter((text) => text !== null)));
+    const said = next.texts.filter((text) => text !== null);
+    const again = said.filter((text) => known.has(text)).length;
+    if (again > said.length * MOST_ALIKE) used.add(next.table);
+    else told.push(next);
+    if (used.size >= surveyed.length) break;
+  }
+  return told.slice(1);
+}
+
+/** Do mostly the same people write in it as in tables that are read already? Small numbers are the same by chance. */
+function sharesPeople({ sides }: Proposed, told: readonly Proposed[]): boolean {
+  const namesOf = (one: PickedSides) => new Set([...one.senders, ...one.talks].filter((key) => key !== null && !/^\d{1,5}$/.test(key)));
+  const known = new Set(told.flatMap((one) => [...namesOf(one.sides)]));
+  const own = [...new Set(sides.senders.filter((key) => key !== null))];
+  return own.length > 1 && own.filter((key) => known.has(key)).length > own.length / 2;
+}
+
+/** All tables that a mapping reads. */
+const tablesOf = ({ fits, talk, people, members, drafts, attachments }: Mapping): string[] => [
+  ...fits.tables.flatMap((one) => ("name" in one ? one.name : [])),
+  ...[talk, people, members, ...drafts, ...attachments].flatMap((one) => one?.table ?? []),
+];
 
 /** Of two tables that read as well, the one with more rows. */
 const worth = ({ sureness, messages }: Candidate): number => sureness + Math.min(0.04, messages.rows / 100_000);
@@ -79,7 +129,11 @@ function mappingOf({ messages, time, text, sides, sureness }: Candidate, all: re
     pattern === null ? { as: "m", name } : { as: "m", pattern, part: "part" },
     ...(text.joined ? [{ as: "body", name: text.joined.table.name }] : []),
   ];
-  const attachments = pickAttachments(messages, others);
+  // Pictures may stand among the parts that hold the texts.
+  const attachments = pickAttachments(
+    messages,
+    all.filter((one) => one !== messages),
+  );
   const own = ownIn(others, sides.own);
   const fileRefs = attachments.flatMap(({ table, path, name: called, type, content }) => {
     const value = path ?? called ?? type ?? content;
@@ -113,15 +167,14 @@ function mappingOf({ messages, time, text, sides, sureness }: Candidate, all: re
   };
 }
 
-/** Rows beyond which a table says more than who the owner is. */
-const FEW_OWN = 12;
-/** Where the owner's name stands in a small table of its own it is read there: the mapping then reads another phone's database too. */
+/** Where the owner's name stands alone in a table of its own it is read there: the mapping then reads another phone's database too. */
 function ownIn(others: readonly Surveyed[], own: PickedSides["own"]): { values: Mapping["own"]; refs: { as: string; name: string }[] } {
   const [value] = own;
   if (!value || !("const" in value)) return { values: [...own], refs: [] };
   for (const table of others) {
-    if (table.rows > FEW_OWN || table.source.tables.length > 1) continue;
-    const column = table.profiles.find((one) => one.column.steps.length === 0 && one.column.values.some((said) => said === value.const));
+    // A table that names others too is one of people: all of them would be the owner.
+    if (table.rows !== 1 || table.source.tables.length > 1) continue;
+    const column = table.profiles.find((one) => one.column.steps.length === 0 && one.column.values.every((said) => said === value.const));
     if (column && typeof value.const === "string")
       return { values: [valueAs("own", column.column)], refs: [{ as: "own", name: table.name }] };
   }

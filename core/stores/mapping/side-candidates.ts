@@ -38,12 +38,19 @@ export interface Flag {
   readonly bit: number | null;
 }
 
+/** Names with a dot in them look like files', but files have few endings, and stand in folders. */
+function areHandles({ values }: Column): boolean {
+  const names = new Set(values.filter((value) => typeof value === "string" && value !== ""));
+  const endings = new Set(Array.from(names, (name) => String(name).slice(String(name).lastIndexOf(".") + 1)));
+  return names.size >= 2 && endings.size > names.size * 0.6 && ![...names].some((name) => /[/\\]/.test(String(name)));
+}
+
 const isSide = (role: Role | null): boolean => role === "conversation" || role === "sender" || role === "direction";
 
 export function candidatesIn(messages: Surveyed, others: readonly Surveyed[], taken: ReadonlySet<Column>, said: Said): Candidates {
   const rows = messages.sample.length;
   const open = messages.profiles.filter(
-    ({ column, clock, numbers, integers, distinct, media, mimes, files, urls }) =>
+    ({ column, clock, numbers, integers, distinct, filled, media, mimes, files, urls }) =>
       isSide(said.roleOf(column)) ||
       (said.roleOf(column) === null &&
         !taken.has(column) &&
@@ -52,7 +59,7 @@ export function candidatesIn(messages: Surveyed, others: readonly Surveyed[], ta
         distinct > 0 &&
         media < 0.3 &&
         mimes < 0.3 &&
-        files < 0.5 &&
+        (files < 0.5 || (filled >= distinct * 3 && areHandles(column))) &&
         urls < 0.5),
   );
   const people = new Map(

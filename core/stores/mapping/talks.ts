@@ -137,7 +137,10 @@ export class Talks {
     if (listed.length > 0) return listed;
     const [key] = talk.keys;
     const other = this.#people.byKey(key);
-    if (other && !isGroup && talk.senders.size <= 1) return [other];
+    const [writer] = talk.senders.values();
+    // Numbers of conversations are numbers of people too, by chance: who writes there is who it is with.
+    const isChance = writer !== undefined && writer.key !== null && writer.key !== other?.key;
+    if (other && !isGroup && talk.senders.size <= 1 && !isChance) return [other];
     if (talk.senders.size > 0) return [...talk.senders.values()].filter((one) => !this.#people.isOwn(one));
     const name = keyOf(key);
     return name !== null && !isGroup && isAddress(name) && typeof key === "string" ? [{ key: name, address: name }] : [];
