@@ -33,7 +33,7 @@ interface Someone {
   readonly name: string;
   readonly address: string;
 }
-interface Talk {
+export interface Talk {
   readonly id: number;
   readonly title: string | null;
   readonly group: boolean;

@@ -53,9 +53,11 @@ function whoIs(column: Column | null, beside: readonly Surveyed[]): Who | null {
     return tells && join.score > 0.3 ? [{ ...join, who }] : [];
   });
   if (joins.length === 0) joins.push(...besideNames(column, beside));
-  // A table with names tells more than one without.
-  return joins.sort((a, b) => b.score + (b.who.names.length > 0 ? 0.3 : 0) - a.score - (a.who.names.length > 0 ? 0.3 : 0))[0] ?? null;
+  return joins.sort((a, b) => worthOf(b) - worthOf(a))[0] ?? null;
 }
+
+/** A table with names tells more than one without, and one with addresses is of people rather than of conversations. */
+const worthOf = ({ score, who }: Who): number => score + (who.names.length > 0 ? 0.3 : 0) + (who.addresses.length > 0 ? 0.1 : 0);
 
 /** Tables that tell names beside what the column says, though not once each: a row for each conversation that somebody is in. */
 function besideNames(column: Column, beside: readonly Surveyed[]): Who[] {

@@ -1,0 +1,47 @@
+import { expect, test } from "vitest";
+import { OTHER_SHAPES, otherMessenger } from "../../../test/other-messengers.ts";
+import { gatheredOf, rightOf } from "../../../test/read-messenger.ts";
+import type { ConversationValues } from "../../finds/record.ts";
+import { readStores } from "../read-stores.ts";
+
+const NO_MAPPINGS = { mappings: [] };
+
+test.each(Object.entries(OTHER_SHAPES))("%s: read at once, and right", async (name, shape) => {
+  const { said, talks, bytes } = await otherMessenger(shape);
+  const { entries } = readStores(await gatheredOf(bytes), NO_MAPPINGS);
+  const { live, erased, wrong, invented } = rightOf(said, entries);
+  const all = JSON.stringify(wrong);
+  expect(live, all).toBeGreaterThan(0.95);
+  expect(erased, all).toBeGreaterThan(0.95);
+  expect(invented).toBe(0);
+  expect((wrong.group ?? 0) / said.length, all).toBeLessThan(0.05);
+  // Where only addresses of the app's own name people, nothing says what their numbers are.
+  if (name !== "only groups say who wrote") expect((wrong.sender ?? 0) / said.length, all).toBeLessThan(0.05);
+  const conversations = entries.filter(({ kind }) => kind === "conversation");
+  expect(conversations.length).toBe(talks.length);
+  expect(new Set(conversations.map(({ id }) => id)).size).toBe(conversations.length);
+  // With whom a conversation is: nobody else is in it.
+  const pairs = conversations.flatMap(({ values }) =>
+    (values as ConversationValues).group ? [] : [(values as ConversationValues).members ?? []],
+  );
+  expect(pairs.every((members) => members.length === 1)).toBe(true);
+});
+
+test("a table that holds again what the messages say is none of messages: an index of their texts, a copy", async () => {
+  const shape = OTHER_SHAPES["older messages in a table of their own, with the same conversations"];
+  const { said, bytes } = await otherMessenger({
+    ...shape,
+    statements: (told, random) => [
+      ...shape.statements(told, random).filter((one) => typeof one === "string" || !one[0].includes("zb")),
+      ...told.said.flatMap((one) => {
+        const row = [one.id, one.talk.id, one.sender?.address ?? null, one.direction === "out" ? 1 : 0, one.at, one.text];
+        return [
+          ["INSERT INTO zb VALUES (?,?,?,?,?,?)", row] as const,
+          ...(one.id < 300 ? [["INSERT INTO za VALUES (?,?,?,?,?,?)", row] as const] : []),
+        ];
+      }),
+    ],
+  });
+  const chats = readStores(await gatheredOf(bytes), NO_MAPPINGS).entries.filter(({ kind }) => kind === "chat");
+  expect(chats.length).toBeLessThanOrEqual(said.length);
+});
