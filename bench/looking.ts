@@ -21,7 +21,7 @@ const HANDS = `
   window.tiles = () => [...document.querySelectorAll('[role="option"]')];
   true;`;
 
-async function withTicket<R>(image: string, look: (chromium: PlainChromium) => Promise<R>): Promise<R> {
+export async function withTicket<R>(image: string, look: (chromium: PlainChromium) => Promise<R>): Promise<R> {
   const app = createApp({ dist: "dist", media: [], practice: null, token: "bench", adbServer: async () => false });
   const server = serve({ fetch: app.fetch, hostname: "127.0.0.1", port: PORT });
   const chromium = new PlainChromium();
@@ -33,7 +33,6 @@ async function withTicket<R>(image: string, look: (chromium: PlainChromium) => P
       `until(() => location.pathname.endsWith("/scan")).then(() => press("quick")).then(() => press("Start the scan"))`,
     );
     await chromium.evaluate(`until(() => document.body.textContent.includes("done in")).then(() => press("Finds"))`);
-    await chromium.evaluate(`until(() => window.tiles().length > 0)`);
     return await look(chromium);
   } finally {
     await chromium.close();

@@ -8,13 +8,16 @@ import { PlainChromium } from "./chromium.ts";
 import { ERASED_FILES, LISTED_FILES, listingImage, MEDIUM_GIB, quickScan, stockListing } from "./listing.ts";
 import { longFilm, mixedWall } from "./looking.ts";
 import { messagesDatabase } from "./messages-database.ts";
+import { messengerDatabase } from "./messenger-database.ts";
 import { FILM_PIECES, filmCard, MIXED_FILES, mixedCard } from "./mixed-card.ts";
 import { pullInChromium } from "./page-pull.ts";
 import { buildPage, servePage } from "./page-server.ts";
 import { peopleInChromium } from "./people.ts";
+import { proposalOf } from "./proposal.ts";
 import { FILE_MIB, Pulls } from "./pulls.ts";
 import { stockProgram } from "./stock-recover.ts";
 import { tablesInChromium } from "./tables.ts";
+import { scrolledTalk } from "./talk.ts";
 import { wallInChromium } from "./wall.ts";
 
 const ROUNDS = 3;
@@ -98,6 +101,8 @@ execFileSync("npx", ["vite", "build", "--logLevel", "error"]);
 const film = filmCard(join(CACHE, "film-1g.img"));
 const films = [];
 for (let round = 0; round < ROUNDS; round++) films.push(await longFilm(resolve(film)));
+const proposed = proposalOf(messengerDatabase(join(CACHE, "messenger-100m.db"), 420_000));
+const talk = await scrolledTalk(resolve(messengerDatabase(join(CACHE, "messenger-talk.db"), 60_000, 53_000)));
 const mixed = await mixedWall(resolve(mixedCard(join(CACHE, "mixed.img"))));
 const gib = CARD_BYTES / 1024 ** 3;
 const rows: [string, string, string, string][] = [
@@ -170,6 +175,18 @@ const rows: [string, string, string, string][] = [
     "≤ 100 ms",
   ],
   ["the last messages of a conversation of 50,000", `${people.opened.toFixed(0)} ms`, "", "≤ 300 ms"],
+  [
+    `scrolling one of ${talk.messages.toLocaleString("en")} for 5 s: frames over 34 ms`,
+    `${(100 * talk.lateFrames).toFixed(1)} %`,
+    "",
+    "≤ 5 %",
+  ],
+  [
+    `what an unknown messenger of ${proposed.mebibytes.toFixed(0)} MiB means, once its rows are read`,
+    `${proposed.seconds.toFixed(1)} s`,
+    `${(proposed.seconds / proposed.rows).toFixed(2)} × reading its rows`,
+    "≤ 3 s",
+  ],
   ["memory held by page, index and scan, with all of them", `${people.heldMiB.toFixed(0)} MiB`, "", "≤ 450"],
   [
     `first rows of a table of ${tables.rows.toLocaleString("en")}, whose scan is done`,

@@ -79,8 +79,13 @@ export function sampleOf(source: Source): Sampled[] {
     }
   const from = there.length >= FEW ? there : all;
   if (from.length <= MOST_SAMPLED) return from;
-  return Array.from({ length: MOST_SAMPLED }, (_, index) => from[Math.floor((index * from.length) / MOST_SAMPLED)]);
+  // One from each stretch, at no even steps: what comes round regularly would be met in one phase only.
+  const stretch = from.length / MOST_SAMPLED;
+  return Array.from({ length: MOST_SAMPLED }, (_, index) => from[Math.floor((index + scattered(index)) * stretch)]);
 }
+
+/** A fraction for a number, the same in every run and like those of no other (Knuth's multiplicative hash, TAOCP vol. 3 §6.4). */
+const scattered = (number: number): number => (Math.imul(number + 1, 2_654_435_761) >>> 0) / 2 ** 32;
 
 /** A column of a source, or what is packed in one: what it says in each row of the sample. */
 export interface Column {
