@@ -28,7 +28,8 @@ export class Settling {
   #waitsFor(find: Find): "nothing" | "listing" | "end" {
     const filesystem = this.#filesystem(find);
     if (find.state !== "erased") return JUDGED_TOGETHER.test(filesystem) ? "listing" : "nothing";
-    return !find.checked || DUG.test(filesystem) ? "end" : "nothing";
+    // A media list may lend a name to what has none.
+    return !find.checked || find.name === null || DUG.test(filesystem) ? "end" : "nothing";
   }
 
   /** Takes what a scan told. @returns the finds that can be printed now */

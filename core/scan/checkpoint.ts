@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { Bytes } from "../bytes/bytes-schema.ts";
+import { Listed } from "./lent-names.ts";
 import { compared, Scope } from "./scope.ts";
 
 const count = z.number().int().nonnegative();
@@ -41,6 +42,8 @@ export const Checkpoint = z.object({
   struck: Bytes.nullable(),
   /** What the scan goes over. */
   covers: Scope.extend({ depth: z.enum(["quick", "deep"]) }),
+  /** What media lists said of files whose size a find without a name has. */
+  lent: z.array(Listed).readonly().default([]),
   /** It goes over the rest of what a narrower one did: what that covered, and how many of its finds were gone through. */
   widened: z.object({ from: Scope, gone: count }).nullable().default(null),
 });
@@ -63,6 +66,7 @@ export const beginning = ({ depth, kinds, erasedOnly }: Asked): Checkpoint => ({
   told: 0,
   struck: null,
   covers: { depth, kinds: kinds && [...kinds], erasedOnly },
+  lent: [],
   widened: null,
 });
 

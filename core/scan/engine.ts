@@ -68,7 +68,7 @@ class Scan {
       ...(options.now && { now: options.now }),
     });
     this.#before = new Recollection(this.#claims, from);
-    this.#reader = new FindReader(this.#source, options);
+    this.#reader = new FindReader(this.#source, options, from.lent);
   }
 
   /** Is a pass still to be worked on? */
@@ -116,7 +116,7 @@ class Scan {
     }
     this.#signal.throwIfAborted();
     const settled = this.#before.isRest ? [] : reconcile(this.#claims);
-    yield this.#event({ ...NOTHING, patches: [...this.#reader.lostPatches(), ...settled] }, "done", []);
+    yield this.#event({ ...NOTHING, patches: [...this.#reader.lostPatches(), ...this.#reader.lent.patches(), ...settled] }, "done", []);
   }
 
   async *#volumes(): AsyncGenerator<ScanEvent, Medium> {
@@ -169,7 +169,7 @@ class Scan {
 
   #event(batch: PassBatch, pass: Checkpoint["pass"], besides: readonly Find[]): Extract<ScanEvent, { type: "batch" }> {
     const { at, sweep = this.#checkpoint.sweep, told = 0, struck = null } = batch;
-    this.#checkpoint = { ...this.#checkpoint, pass, at, sweep, told, struck, twins: this.#claims.twins };
+    this.#checkpoint = { ...this.#checkpoint, pass, at, sweep, told, struck, twins: this.#claims.twins, lent: this.#reader.lent.listed };
     return {
       type: "batch",
       finds: batch.finds,

@@ -8,6 +8,7 @@ import { isOwnFile } from "../medium/own-files.ts";
 import { DatabaseFinds } from "./database-finds.ts";
 import type { PassBatch, ScanOptions } from "./events.ts";
 import { readThrough, withLost } from "./grade.ts";
+import { LentNames, type Listed } from "./lent-names.ts";
 import { LostPlaces } from "./lost-places.ts";
 import { isLookedInto, isTold, type Scope } from "./scope.ts";
 
@@ -23,9 +24,13 @@ export class FindReader {
   /** Bytes that were hashed for finds of which nothing but a head and its claim is known. */
   readonly #claimed = new RangeSet();
 
-  constructor(source: PatientSource, options: ScanOptions) {
+  /** Names that media lists lend. */
+  readonly lent: LentNames;
+
+  constructor(source: PatientSource, options: ScanOptions, listed: readonly Listed[]) {
     this.#source = source;
     this.#options = options;
+    this.lent = new LentNames(listed);
   }
 
   /** Archives and backups that were found, in the order they were told: what lies in them is told of later. */
@@ -39,18 +44,24 @@ export class FindReader {
     this.#noteHolder(find);
     this.databases.note(find);
     this.#places.note(find);
+    this.lent.note(find);
     if (isLargeClaim(find)) for (const { offset, length } of onMedium(find.extents)) this.#claimed.add(offset, length);
   }
 
   /** What of a batch is told, and what only a scan that goes on must know. */
-  async read({ finds: found, patches }: PassBatch): Promise<{ finds: Find[]; besides: Find[] }> {
+  async read({ finds: found, patches, records = [] }: PassBatch): Promise<{ finds: Find[]; besides: Find[] }> {
     const finds: Find[] = [];
     const besides: Find[] = [];
     for (const find of found) {
       this.databases.note(find);
       this.#noteHolder(find);
+      this.lent.note(find);
     }
-    for (const patch of patches) this.databases.patch(patch);
+    for (const patch of patches) {
+      this.databases.patch(patch);
+      this.lent.patch(patch);
+    }
+    this.lent.see(records);
     for (const find of found) {
       if (this.#isOwn(find)) besides.push(find);
       else if (isTold(this.#options, find)) finds.push(await this.#readOf(find));
