@@ -35,6 +35,9 @@ const PATIENCE = ["core/bytes/patient-source.test.ts"];
 const CONDUCTOR = ["core/work/conductor.test.ts"];
 const BREAKS = ["core/scan/breaks.test.ts"];
 const SESSION = ["web/session/session.test.ts"];
+const NARROW = ["core/scan/narrow.test.ts"];
+const HISTORY = ["core/stores/contact-history.test.ts"];
+const OTHERS = ["core/stores/mapping/other-shapes.test.ts"];
 const COPIES = ["web/session/copies.test.ts"];
 const FOUND = ["web/worker/finds/index-desk.test.ts"];
 const STORES = ["core/stores/stores.test.ts"];
@@ -345,15 +348,15 @@ export const HOLES: readonly Hole[] = [
   {
     name: "files that were judged before a break are told anew",
     file: "core/scan/listing.ts",
-    from: "const told = ++at > judged ?",
-    to: "const told = ++at > 0 ?",
+    from: "const isDue = ++at > judged &&",
+    to: "const isDue = ++at > 0 &&",
     tests: BREAKS,
   },
   {
     name: "a deep scan goes on where a quick one ended",
     file: "core/scan/checkpoint.ts",
-    from: 'if (pass === "done" || covers.depth !== depth) return false;',
-    to: 'if (covers.depth !== depth) return pass === "done";',
+    from: "return covers.depth === asked.depth && compared",
+    to: 'if (covers.depth !== asked.depth) return pass === "done";\n  return compared',
     tests: SESSION,
   },
   {
@@ -450,8 +453,8 @@ export const HOLES: readonly Hole[] = [
   {
     name: "a file that is there is what its ending says",
     file: "core/scan/listed-find.ts",
-    from: "{ ...listed, format: await formatOf(type, content, promiseOf(file)), header",
-    to: "{ ...listed, header",
+    from: "{ ...listed, format, header: await headerFacts(type, content) } : listed",
+    to: "{ ...listed, header: await headerFacts(type, content) } : listed",
     tests: ["core/scan/listed.test.ts"],
   },
   {
@@ -950,5 +953,103 @@ export const HOLES: readonly Hole[] = [
     from: 'if (!word.includes("/")) return plain;',
     to: "return plain;",
     tests: ["core/finds/find-index.test.ts"],
+  },
+  {
+    name: "a file that a narrower scan left is taken for one that it told",
+    file: "core/scan/recollection.ts",
+    from: "if (find.inside !== null || isLookedInto(this.#widened.from, find)) this.#told",
+    to: "if (find.id) this.#told",
+    tests: NARROW,
+  },
+  {
+    name: "finds that a narrower scan kept to itself are never shown",
+    file: "core/scan/engine.ts",
+    from: "if (this.#from.widened && gone++ >= this.#from.widened.gone)",
+    to: "if (this.#from.widened && gone++ < 0)",
+    tests: NARROW,
+  },
+  {
+    name: "what a narrower scan learned by the way of a file that it left is forgotten",
+    file: "core/scan/listing.ts",
+    from: "finds.push(before.withLearned(find), ...inner);",
+    to: "finds.push(find, ...inner);",
+    tests: NARROW,
+  },
+  {
+    name: "databases are read again when only more kinds of files are asked for",
+    file: "core/scan/engine.ts",
+    from: "if (asksForRecords(this.#from.widened.from)) this.#reader.databases.settle();",
+    to: "",
+    tests: NARROW,
+  },
+  {
+    name: "everything that was found is shown, whatever kinds were asked for",
+    file: "web/worker/scan/find-book.ts",
+    from: "await this.put(changed, hidden.has(row % PACK_FINDS));",
+    to: "await this.put(changed);",
+    tests: SESSION,
+  },
+  {
+    name: "what was hidden counts twice once it is shown",
+    file: "web/worker/scan/find-book.ts",
+    from: "const before = hidden.has(position) ? null : (finds[position] ?? null);",
+    to: "const before = finds[position] ?? null;",
+    tests: SESSION,
+  },
+  {
+    name: "a change is dated by a stamp that was set long before it",
+    file: "core/stores/contact-history.ts",
+    from: "stamp.from <= from ? [stamp.time] : []",
+    to: "stamp.from >= from ? [stamp.time] : []",
+    tests: HISTORY,
+  },
+  {
+    name: "pages of one transaction are of several",
+    file: "core/sqlite/files/database-files.ts",
+    from: "if (pagesAfter > 0 || (!current && commit >= IN_LOG)) commit = age;",
+    to: "commit = age;",
+    tests: HISTORY,
+  },
+  {
+    name: "a call by another name dates a contact's number",
+    file: "core/stores/people/as-it-was.ts",
+    from: "keyOf(number) === key && names.has(name)",
+    to: "keyOf(number) === key",
+    tests: ["core/stores/people/as-it-was.test.ts"],
+  },
+  {
+    name: "everybody in a small table of people is the owner",
+    file: "core/stores/mapping/propose.ts",
+    from: "if (table.rows !== 1 || table.source.tables.length > 1) continue;",
+    to: "if (table.rows > 12 || table.source.tables.length > 1) continue;",
+    tests: OTHERS,
+  },
+  {
+    name: "numbers of conversations are taken for numbers of people",
+    file: "core/stores/mapping/pick-people.ts",
+    from: "if (told !== null && told < 0.3 && own.every(",
+    to: "if (told !== null && told < 0 && own.every(",
+    tests: OTHERS,
+  },
+  {
+    name: "messages of groups in a table of their own are left out",
+    file: "core/stores/mapping/propose.ts",
+    from: "while (told.length < MOST_TABLES) {",
+    to: "while (told.length < 1) {",
+    tests: OTHERS,
+  },
+  {
+    name: "a copy of the messages is read as more messages",
+    file: "core/stores/mapping/propose.ts",
+    from: "if (again > said.length * MOST_ALIKE) used.add(next.table);",
+    to: "if (again > said.length * 2) used.add(next.table);",
+    tests: OTHERS,
+  },
+  {
+    name: "a name is lent to a picture that was taken at another moment",
+    file: "core/scan/lent-names.ts",
+    from: "promisedBy(row.path).name === find.format && agree(find, row) !== false",
+    to: "promisedBy(row.path).name === find.format",
+    tests: ["core/scan/lent-names.test.ts"],
   },
 ];
