@@ -1020,8 +1020,8 @@ export const HOLES: readonly Hole[] = [
   {
     name: "everybody in a small table of people is the owner",
     file: "core/stores/mapping/propose.ts",
-    from: "if (table.rows !== 1 || table.source.tables.length > 1) continue;",
-    to: "if (table.rows > 12 || table.source.tables.length > 1) continue;",
+    from: "one.column.values.every((said) => said === value.const)",
+    to: "one.column.values.some((said) => said === value.const)",
     tests: OTHERS,
   },
   {

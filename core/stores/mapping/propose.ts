@@ -173,7 +173,7 @@ function ownIn(others: readonly Surveyed[], own: PickedSides["own"]): { values: 
   if (!value || !("const" in value)) return { values: [...own], refs: [] };
   for (const table of others) {
     // A table that names others too is one of people: all of them would be the owner.
-    if (table.rows !== 1 || table.source.tables.length > 1) continue;
+    if (table.source.tables.length > 1) continue;
     const column = table.profiles.find((one) => one.column.steps.length === 0 && one.column.values.every((said) => said === value.const));
     if (column && typeof value.const === "string")
       return { values: [valueAs("own", column.column)], refs: [{ as: "own", name: table.name }] };

@@ -26,14 +26,13 @@ export function pastOf(
   ]);
   return history.map((change) => {
     const last = lastUse(change, others, names, numbers, keyOf);
-    const isLater =
-      last && !(change.after && Date.parse(change.after) >= last.at) && !(change.before && Date.parse(change.before) <= last.at);
+    const isLater = last && !(change.after && Date.parse(change.after) >= last.at);
     return isLater ? { ...change, after: new Date(last.at).toISOString(), by: last.by } : change;
   });
 }
 
 function lastUse(
-  { field, was }: ContactChange,
+  { field, was, before }: ContactChange,
   others: readonly Entry[],
   names: ReadonlySet<string | undefined>,
   numbers: ReadonlySet<string | null>,
@@ -54,7 +53,9 @@ function lastUse(
       field === "name" ? name === was && phones.some(({ number }) => numbers.has(keyOf(number))) : names.has(name) && hasField(has, field);
     return isIt && changedAt ? [{ at: Date.parse(changedAt), by: "another address book" }] : [];
   });
-  return uses.reduce<Use | null>((last, use) => (last && last.at >= use.at ? last : use), null);
+  // What shows it later than it can have been so was kept from before, or is another's.
+  const told = before === undefined ? uses : uses.filter((use) => use.at < Date.parse(before));
+  return told.reduce<Use | null>((last, use) => (last && last.at >= use.at ? last : use), null);
 }
 
 const hasField = (has: Readonly<Record<"number" | "mail", boolean>>, field: ContactChange["field"]): boolean =>
