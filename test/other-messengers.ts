@@ -31,9 +31,10 @@ const NAMES = [
   "Ilse Marwitz",
   "Jorun Falk",
 ];
-const PEOPLE = NAMES.map((name, index) => ({ id: index + 2, name, address: `+4477009001${10 + index}` }));
+export const PEOPLE = NAMES.map((name, index) => ({ id: index + 2, name, address: `+4477009001${10 + index}` }));
 const OWNER = { id: 1, name: "Mirela Own", address: "+447700900999" };
-const GROUPS = ["Troupe", "Night crew", "Barn", "Fox den"];
+/** What groups are called. */
+export const GROUPS = ["Troupe", "Night crew", "Barn", "Fox den"];
 
 /** Made by a program from a number: the same for the same number. */
 const uuid = (of: number): string => {
@@ -157,6 +158,45 @@ export const OTHER_SHAPES: Readonly<Record<string, Shape>> = {
       ),
     ],
     erase: ({ id, talk }) => `DELETE FROM za WHERE ka=${talk.id} AND kb=${id}`,
+  },
+  "reactions, former texts, notices and plans beside the messages, and what was said last beside the titles": {
+    statements: ({ said, talks }, random) => [
+      "CREATE TABLE za (ka INTEGER PRIMARY KEY, kb INTEGER, kc INTEGER, kd TEXT, ke INTEGER)",
+      "CREATE TABLE zb (ka INTEGER PRIMARY KEY, kb TEXT, kc TEXT, kd INTEGER)",
+      "CREATE TABLE zc (ka INTEGER PRIMARY KEY, kb TEXT, kc TEXT)",
+      "CREATE TABLE zd (ka INTEGER PRIMARY KEY, kb INTEGER, kc INTEGER, kd TEXT, ke INTEGER)",
+      "CREATE TABLE ze (ka INTEGER PRIMARY KEY, kb INTEGER, kc TEXT, kd INTEGER)",
+      "CREATE TABLE zf (ka INTEGER PRIMARY KEY, kb TEXT, kc TEXT, kd INTEGER, ke INTEGER)",
+      "CREATE TABLE zg (ka INTEGER PRIMARY KEY, kb INTEGER, kc TEXT, kd INTEGER)",
+      ...talks.map(
+        ({ id, title, members }): Statement => [
+          "INSERT INTO zb VALUES (?,?,?,?)",
+          [id, title ?? members[0].name, said[id * 7].text, said[id * 7].at],
+        ],
+      ),
+      ...[OWNER, ...PEOPLE].map((one): Statement => ["INSERT INTO zc VALUES (?,?,?)", [one.id, one.name, one.address]]),
+      ...said.flatMap((one): Statement[] => [
+        ["INSERT INTO za VALUES (?,?,?,?,?)", [one.id, one.talk.id, writer(one).id, one.text, one.at]],
+        ...(random() < 0.3
+          ? [
+              [
+                "INSERT INTO zd (kb, kc, kd, ke) VALUES (?,?,?,?)",
+                [one.id, one.talk.members[0].id, ["👍", "haha nice", "so true"][one.id % 3], one.at + 9000],
+              ] as const,
+            ]
+          : []),
+        ...(random() < 0.1
+          ? [["INSERT INTO ze (kb, kc, kd) VALUES (?,?,?)", [one.id, `No: ${one.text} ${one.id}`, one.at + 60_000]] as const]
+          : []),
+        ...(one.sender
+          ? [["INSERT INTO zf (kb, kc, kd, ke) VALUES (?,?,?,?)", [one.sender.name, one.text, one.at + 300, one.id % 2]] as const]
+          : []),
+        ...(random() < 0.05
+          ? [["INSERT INTO zg (kb, kc, kd) VALUES (?,?,?)", [one.talk.id, `Not sent yet ${one.text} ${one.id}`, one.at + DAY]] as const]
+          : []),
+      ]),
+    ],
+    erase: ({ id }) => `DELETE FROM za WHERE ka=${id}`,
   },
   "numbers of people that are numbers of conversations too": {
     statements: ({ said, talks }, random) => [

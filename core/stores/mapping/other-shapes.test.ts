@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { OTHER_SHAPES, otherMessenger } from "../../../test/other-messengers.ts";
+import { GROUPS, OTHER_SHAPES, otherMessenger, PEOPLE } from "../../../test/other-messengers.ts";
 import { gatheredOf, rightOf } from "../../../test/read-messenger.ts";
 import type { ConversationValues } from "../../finds/record.ts";
 import { readStores } from "../read-stores.ts";
@@ -20,6 +20,8 @@ test.each(Object.entries(OTHER_SHAPES))("%s: read at once, and right", async (na
   const conversations = entries.filter(({ kind }) => kind === "conversation");
   expect(conversations.length).toBe(talks.length);
   expect(new Set(conversations.map(({ id }) => id)).size).toBe(conversations.length);
+  const called = new Set([...GROUPS, ...PEOPLE.map((one) => one.name)]);
+  for (const { values } of conversations) if ("title" in values && values.title) expect(called).toContain(values.title);
   // With whom a conversation is: nobody else is in it.
   const pairs = conversations.flatMap(({ values }) =>
     (values as ConversationValues).group ? [] : [(values as ConversationValues).members ?? []],

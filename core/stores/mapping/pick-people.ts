@@ -5,6 +5,7 @@ import type { PickedSides } from "./pick-sides.ts";
 import { isCategory, type Profile } from "./profile.ts";
 import { type Column, columnOf } from "./source.ts";
 import { type Join, joinsOf, type Surveyed, valueAs } from "./survey.ts";
+import { hints } from "./words.ts";
 
 type PeopleParts = Pick<Mapping, "talk" | "members" | "people" | "sender" | "joins">;
 
@@ -122,7 +123,12 @@ const titleIn = (table: Surveyed): Profile | null =>
       ({ column, texts, prose, clock, mimes, files, meanLength, filled }) =>
         column.steps.length === 0 && texts > 0.9 && prose > 0.4 && !clock && mimes === 0 && files < 0.5 && meanLength < 80 && filled >= 1,
     )
-    .sort((a, b) => b.prose * b.filled - a.prose * a.filled)[0] ?? null;
+    .sort((a, b) => titleWorth(b) - titleWorth(a))[0] ?? null;
+
+/** A title is short: what is longer is likelier the last thing that was said. */
+const LONG_TITLE = 24;
+const titleWorth = ({ prose, filled, meanLength, column: { name } }: Profile): number =>
+  prose * filled * (meanLength > LONG_TITLE ? 0.4 : 1) * (hints(name, "title") ? 1.2 : hints(name, "text") ? 0.8 : 1);
 
 /** A column of few values that goes with whether several people write in a conversation. */
 function groupIn(join: Join, sides: PickedSides): NonNullable<Mapping["talk"]>["group"] | null {
