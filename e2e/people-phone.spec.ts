@@ -92,11 +92,11 @@ test("a rooted phone: what Ana wrote in the first days of May was erased; its wa
   );
   await page.getByRole("complementary", { name: "Bela Korda" }).getByRole("button", { name: "Choose" }).click();
 
-  // What a contact said before stands in the journal of its database, between the two stamps that the address book gave it.
+  // What a contact said before stands in the journal of its database, between the two stamps that the address book gave it; a call says more of the number.
   const odile = page.getByRole("complementary", { name: "Odile Karst" });
   await page.getByRole("option", { name: /Odile Karst/ }).click();
   await expect(odile.getByRole("region", { name: "What it said before" }).getByRole("listitem")).toHaveText([
-    "number +447700900812became +447700900846 · between 18 Apr 2026 and 30 Apr 2026",
+    "number +447700900812became +447700900846 · between 29 Apr 2026 and 30 Apr 2026, a call shows",
     "mail odile@wagon.examplebecame odile.karst@night-tram.example · between 18 Apr 2026 and 30 Apr 2026",
   ]);
   await page.getByLabel("as it was on").fill("2026-04-17");
