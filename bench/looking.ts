@@ -33,6 +33,7 @@ export async function withTicket<R>(image: string, look: (chromium: PlainChromiu
       `until(() => location.pathname.endsWith("/scan")).then(() => press("quick")).then(() => press("Start the scan"))`,
     );
     await chromium.evaluate(`until(() => document.body.textContent.includes("done in")).then(() => press("Finds"))`);
+    await chromium.evaluate(`until(() => window.tiles().length > 0)`);
     return await look(chromium);
   } finally {
     await chromium.close();

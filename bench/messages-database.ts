@@ -1,6 +1,4 @@
-import { execFileSync } from "node:child_process";
-import { existsSync, mkdirSync, renameSync, rmSync } from "node:fs";
-import { dirname } from "node:path";
+import { madeDatabase } from "./made-database.ts";
 
 /** Rows that fill about 1 GiB, a tenth of which is deleted afterwards. */
 const MESSAGES = 3_740_000;
@@ -8,13 +6,9 @@ const DELETED_ONE_IN = 10;
 
 /** A messages database, of about 1 GiB unless another number of messages is given, made by the stock sqlite3 program: bodies of 20 to 380 bytes, a tenth of the rows deleted. */
 export function messagesDatabase(path: string, messages = MESSAGES): string {
-  if (existsSync(path)) return path;
-  mkdirSync(dirname(path), { recursive: true });
-  const making = `${path}.part`;
-  rmSync(making, { force: true });
-  execFileSync("sqlite3", [making], {
-    input: `
-PRAGMA page_size=4096; PRAGMA journal_mode=OFF; PRAGMA synchronous=OFF; PRAGMA secure_delete=OFF; PRAGMA cache_size=-200000;
+  return madeDatabase(
+    path,
+    `
 CREATE TABLE sms (_id INTEGER PRIMARY KEY, thread_id INTEGER, address TEXT, date INTEGER, date_sent INTEGER DEFAULT 0, read INTEGER DEFAULT 0,
   status INTEGER DEFAULT -1, type INTEGER, subject TEXT, body TEXT, service_center TEXT, locked INTEGER DEFAULT 0, seen INTEGER DEFAULT 0);
 CREATE INDEX threadIdDateIndex ON sms (thread_id, date);
@@ -24,8 +18,5 @@ INSERT INTO sms SELECT i, i % 400, '+4477009' || (10000 + i % 400), 169000000000
   '+447700900999', 0, 1 FROM n;
 DELETE FROM sms WHERE (_id * 2654435761) % 4294967296 < 4294967296 / ${DELETED_ONE_IN};
 `,
-    stdio: ["pipe", "ignore", "inherit"],
-  });
-  renameSync(making, path);
-  return path;
+  );
 }

@@ -1,19 +1,13 @@
-import { execFileSync } from "node:child_process";
-import { existsSync, mkdirSync, renameSync, rmSync } from "node:fs";
-import { dirname } from "node:path";
+import { madeDatabase } from "./made-database.ts";
 
 /**
  * A messenger that nobody knows, made by the stock sqlite3 program: its names say nothing. `inOne`: so many of the messages are of one
  * conversation. 420,000 messages fill about 100 MiB.
  */
 export function messengerDatabase(path: string, messages: number, inOne = 0): string {
-  if (existsSync(path)) return path;
-  mkdirSync(dirname(path), { recursive: true });
-  const making = `${path}.part`;
-  rmSync(making, { force: true });
-  execFileSync("sqlite3", [making], {
-    input: `
-PRAGMA page_size=4096; PRAGMA journal_mode=OFF; PRAGMA synchronous=OFF; PRAGMA secure_delete=OFF; PRAGMA cache_size=-200000;
+  return madeDatabase(
+    path,
+    `
 CREATE TABLE zb (ka INTEGER PRIMARY KEY, kb TEXT, kc TEXT);
 CREATE TABLE zc (ka INTEGER PRIMARY KEY, kb TEXT);
 CREATE TABLE za (ka INTEGER PRIMARY KEY, kb INTEGER, kc INTEGER, kd INTEGER, ke TEXT, kf TEXT, kg INTEGER);
@@ -29,8 +23,5 @@ INSERT INTO za SELECT i, CASE WHEN i > ${messages - inOne} THEN 1002 ELSE 1002 +
   NULL, i % 3 FROM n;
 DELETE FROM za WHERE ka % 17 = 3;
 `,
-    stdio: ["pipe", "ignore", "inherit"],
-  });
-  renameSync(making, path);
-  return path;
+  );
 }

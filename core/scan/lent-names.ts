@@ -15,6 +15,9 @@ export const Listed = z.object({
 });
 export type Listed = z.infer<typeof Listed>;
 
+/** What is kept of a find without a name: there may be hundreds of thousands. */
+type Nameless = Pick<Find, "id" | "format" | "taken">;
+
 /** Rows that are kept: only those of a size that a find without a name has. */
 const MOST_LISTED = 5000;
 /** Files of fewer bytes have the same size by chance. */
@@ -30,7 +33,8 @@ const NEARLY = 2000;
  * one of its size, and the only row.
  */
 export class LentNames {
-  readonly #nameless = new Map<number, Map<string, Find>>();
+  readonly #nameless = new Map<number, Map<string, Nameless>>();
+  readonly #sizes = new Map<string, number>();
   #listed: readonly Listed[];
 
   constructor(listed: readonly Listed[]) {
@@ -43,19 +47,28 @@ export class LentNames {
 
   /** A find was told, or was known from before. */
   note(find: Find): void {
-    const { id, name, path, state, condition, inside, size } = find;
+    const { id, name, path, state, condition, inside, size, format, taken } = find;
     if (state !== "erased" || inside !== null || condition !== "whole" || size < LEAST_BYTES) return;
-    const same = this.#nameless.get(size);
     // One that was lent a name before a break has that name: it is lent again.
-    if (name !== null && !this.#lent(find)) same?.delete(id);
-    else if (path === null || this.#lent(find)) this.#nameless.set(size, (same ?? new Map()).set(id, find));
+    if (!this.#lent(find) && (name !== null || path !== null)) {
+      this.#forget(id);
+      return;
+    }
+    const same = this.#nameless.get(size) ?? new Map<string, Nameless>();
+    this.#nameless.set(size, same.set(id, { id, format, taken }));
+    this.#sizes.set(id, size);
+  }
+
+  #forget(id: string): void {
+    this.#nameless.get(this.#sizes.get(id) ?? -1)?.delete(id);
+    this.#sizes.delete(id);
   }
 
   #lent = ({ evidence }: Find): boolean => evidence.some(({ what }) => what.startsWith(WORDS));
 
   /** An entry of a list, or something else learned of a find. */
   patch({ id, entry }: Patch): void {
-    if (entry?.name) for (const same of this.#nameless.values()) same.delete(id);
+    if (entry?.name) this.#forget(id);
   }
 
   /** Rows of media lists, as they are told. */
@@ -83,7 +96,7 @@ export class LentNames {
 
 const timeOf = (iso: string | undefined): number | null => (iso === undefined ? null : believable(Date.parse(iso)));
 
-const agree = (find: Find, row: Listed): boolean | null => {
+const agree = (find: Nameless, row: Listed): boolean | null => {
   if (find.taken === null || row.taken === null) return null;
   const apart = Math.abs(find.taken - row.taken);
   const rest = apart % QUARTER;
@@ -91,8 +104,8 @@ const agree = (find: Find, row: Listed): boolean | null => {
 };
 
 /** Of finds and rows of one size, who is whose: where that is plain. */
-function pairs(finds: readonly Find[], rows: readonly Listed[]): (readonly [Find, Listed])[] {
-  const fits = (find: Find, row: Listed) => promisedBy(row.path).name === find.format && agree(find, row) !== false;
+function pairs(finds: readonly Nameless[], rows: readonly Listed[]): (readonly [Nameless, Listed])[] {
+  const fits = (find: Nameless, row: Listed) => promisedBy(row.path).name === find.format && agree(find, row) !== false;
   return finds.flatMap((find) => {
     const own = rows.filter((row) => fits(find, row));
     const sure = own.filter((row) => agree(find, row) === true);
@@ -107,7 +120,7 @@ function pairs(finds: readonly Find[], rows: readonly Listed[]): (readonly [Find
 
 const WORDS = "the media list has a file of exactly its bytes";
 
-const patchOf = ([{ id }, { path, modified, at }]: readonly [Find, Listed]): Patch => ({
+const patchOf = ([{ id }, { path, modified, at }]: readonly [Nameless, Listed]): Patch => ({
   id,
   entry: { name: path.slice(path.lastIndexOf("/") + 1), path, modified },
   evidence: [{ pass: "databases", what: `${WORDS}, as ${path}`, at }],

@@ -61,6 +61,8 @@ export class ContactHistory {
    * `saying`: what of a row is told.
    */
   changes(contact: string | null, rows: readonly StoreRow[], saying: Saying): ContactChange[] {
+    // Most contacts never changed.
+    if (rows.every((row) => row.isThere && row.row.versions.length === 0)) return [];
     const stamps = this.#stamps(contact);
     const changes: { change: ContactChange; from: number }[] = [];
     const lines = linesOf(rows);

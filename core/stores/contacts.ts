@@ -54,6 +54,7 @@ class AddressBook {
   readonly #kinds: ReadonlyMap<string, Kind>;
   readonly #shown: Showing;
   readonly #history: ContactHistory;
+  readonly #saying: Saying;
 
   constructor(gathered: Gathered, raw: StoreTable | null, data: StoreTable | null) {
     this.#gathered = gathered;
@@ -62,6 +63,7 @@ class AddressBook {
     this.#kinds = kindsOf(gathered);
     this.#shown = new Showing(gathered);
     this.#history = new ContactHistory(gathered);
+    this.#saying = data ? this.#sayingOf(data) : () => null;
   }
 
   entries(): Entry[] {
@@ -137,9 +139,8 @@ class AddressBook {
   #past(row: StoreRow): Pick<ContactValues, "erasedAt" | "changedAt" | "history"> {
     const contact = keyOf(this.#raw?.get(row, "contact_id"));
     const isGone = !row.isThere || this.#raw?.number(row, "deleted") === 1;
-    const data = this.#data;
-    const rows = data?.find("raw_contact_id", row.row.rowid ?? undefined) ?? [];
-    const changes = data ? this.#history.changes(contact, rows, this.#saying(data)) : [];
+    const rows = this.#data?.find("raw_contact_id", row.row.rowid ?? undefined) ?? [];
+    const changes = this.#history.changes(contact, rows, this.#saying);
     // Of an erased contact all parts are gone: what each said last stands on its card.
     const history = row.isThere ? changes : changes.filter(({ became }) => became !== undefined);
     return known({
@@ -150,7 +151,7 @@ class AddressBook {
   }
 
   /** What a row of data says, by its kind. */
-  #saying(data: StoreTable): Saying {
+  #sayingOf(data: StoreTable): Saying {
     const kindAt = data.column("mimetype_id");
     const columns = Object.entries(TOLD).map(([kind, [field, names]]) => ({
       kind,

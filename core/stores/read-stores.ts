@@ -1,9 +1,8 @@
 import type { MessageValues } from "../finds/record.ts";
 import type { Gathered } from "./gathered.ts";
-import { NOTHING_SAID } from "./mapping/by-hand.ts";
 import { fingerprintOf } from "./mapping/fingerprint.ts";
 import type { Mapping } from "./mapping/mapping.ts";
-import { type Proposed, proposeFrom, proposeMore } from "./mapping/propose.ts";
+import { type Proposed, proposeAll } from "./mapping/propose.ts";
 import { fits, readMapped } from "./mapping/read-mapped.ts";
 import { surveyOf } from "./mapping/survey.ts";
 import type { Entry } from "./store.ts";
@@ -45,14 +44,11 @@ export function readStores(gathered: Gathered, { mappings, refused }: Known): To
   if (refused && refused.size > 0 && refused.has(fingerprintOf(gathered))) return { entries: [], proposal: null, mapping: null };
   const known = mappings.find((mapping) => fits(gathered, mapping));
   if (known) return { entries: readMapped(gathered, known, known.name), proposal: null, mapping: known };
-  const surveyed = surveyOf(gathered);
-  const proposed = proposeFrom(surveyed, NOTHING_SAID);
+  const [proposed, ...further] = proposeAll(surveyOf(gathered), SURE);
   if (!proposed || proposed.mapping.sureness < OFFERED) return { entries: [], proposal: null, mapping: null };
   const { mapping, table } = proposed;
   if (mapping.sureness >= SURE) {
-    const more = proposeMore(surveyed, proposed, SURE).map((one) =>
-      ofOwnTalks(readMapped(gathered, one.mapping, "proposed"), one, proposed),
-    );
+    const more = further.map((one) => ofOwnTalks(readMapped(gathered, one.mapping, "proposed"), one, proposed));
     return { entries: onceById([...readMapped(gathered, mapping, "proposed"), ...more.flat()]), proposal: null, mapping };
   }
   const why = mapping.because.map(({ part, why: because }) => `${part}: ${because}`);

@@ -1,7 +1,5 @@
-import type { ContactChange, ContactValues } from "../../core/finds/record.ts";
-import { usePeople } from "../people/use-people.ts";
+import type { ContactChange } from "../../core/finds/record.ts";
 import { DAY, datedDay } from "../shared/words.ts";
-import type { PersonEntry } from "../worker/finds/people-desk.ts";
 
 const dayOf = (iso: string): string => datedDay(Math.floor(Date.parse(iso) / DAY));
 
@@ -15,9 +13,7 @@ function whenWords({ after, before, by }: ContactChange): string {
 }
 
 /** What a contact said before, latest first. */
-export function CardPast({ entry }: { entry: PersonEntry }) {
-  const { history, erasedAt } = entry.values as ContactValues;
-  const past = usePeople((desk) => desk.pastOf(entry.key), entry.key) ?? history ?? [];
+export function CardPast({ past, erasedAt }: { past: readonly ContactChange[]; erasedAt: string | undefined }) {
   if (past.length === 0 && !erasedAt) return null;
   return (
     <section className="border-t border-dashed border-line pt-3 text-sm" aria-label="What it said before">

@@ -2,6 +2,7 @@ import type { ContactValues } from "../../core/finds/record.ts";
 import { type AsItWas, asItWas } from "../../core/stores/people/as-it-was.ts";
 import { EntryFacts, Fact } from "../people/EntryFacts.tsx";
 import { PersonLink } from "../people/PersonLink.tsx";
+import { usePeople } from "../people/use-people.ts";
 import { plural } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
 import { CardPast } from "./CardPast.tsx";
@@ -9,7 +10,8 @@ import { CardPast } from "./CardPast.tsx";
 /** All that is known of a contact. `moment`: as it was then. */
 export function ContactCard({ entry, moment }: { entry: PersonEntry; moment: number | null }) {
   const now = entry.values as ContactValues;
-  const then = moment === null ? null : asItWas(now, entry.state, moment);
+  const past = usePeople((desk) => desk.pastOf(entry.key), entry.key) ?? now.history ?? [];
+  const then = moment === null ? null : asItWas({ ...now, history: [...past] }, entry.state, moment);
   const {
     name,
     phones = [],
@@ -25,12 +27,13 @@ export function ContactCard({ entry, moment }: { entry: PersonEntry; moment: num
   } = then?.values ?? now;
   const lines = (address: NonNullable<ContactValues["addresses"]>[number]) =>
     [address.street, address.postcode, address.city, address.region, address.country].filter(Boolean).join(", ");
-  const own = phones[0]?.number ?? emails[0]?.address ?? name;
+  // Who it is now is known of; a number of before may be nobody's any more.
+  const own = now.phones?.[0]?.number ?? now.emails?.[0]?.address ?? now.name;
   return (
     <EntryFacts
       entry={entry}
       title={name ?? phones[0]?.number ?? "No name"}
-      past={<CardPast entry={entry} />}
+      past={<CardPast past={past} erasedAt={now.erasedAt} />}
       more={own && <PersonLink address={own} />}
     >
       {then && <ThenWords then={then} />}

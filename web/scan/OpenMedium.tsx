@@ -4,7 +4,7 @@ import { Link, useNavigate } from "react-router";
 import { KIND_WORDS, KINDS } from "../../core/finds/find.ts";
 import { type Asked, isSameAsked } from "../../core/scan/checkpoint.ts";
 import type { Depth } from "../../core/scan/events.ts";
-import { asksFor, EVERYTHING_THERE } from "../../core/scan/scope.ts";
+import { asksFor, compared, EVERYTHING_THERE } from "../../core/scan/scope.ts";
 import { isUnderWay } from "../../core/work/work-state.ts";
 import { askedOf } from "../kept/kept-scan.ts";
 import type { SourceRef } from "../kept/medium.ts";
@@ -32,10 +32,13 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
   const scan = scanOf(state);
   const session = useSession();
   const navigate = useNavigate();
-  const [asked, setAsked] = useState<Asked>(askedOf(scan));
-  const { depth, ...scope } = asked;
+  const [chosen, setAsked] = useState<Asked>(askedOf(scan));
+  const { depth } = chosen;
   // What was gone over can be added to; at another depth everything is gone over anew.
   const covered = scan.status === "new" || depth !== scan.depth ? null : scan.scope;
+  // Another tab may have gone over more since this was chosen: less than that is never asked for.
+  const asked = covered && compared(covered, chosen) === "other" ? askedOf(scan) : chosen;
+  const { depth: _, ...scope } = asked;
   const lamp = isUnderWay(scan.status) ? (news?.lamp ?? null) : null;
   const picture = useMemo(() => scan.map && { ...scan.map, lamp }, [scan.map, lamp]);
   return (

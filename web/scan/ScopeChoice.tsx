@@ -27,7 +27,8 @@ export function ScopeChoice({ scope, covered, disabled, onChoose }: Props) {
   const wanted = kindsWanted(useJob().intake.wants);
   const isCovered = (kind: Kind) => covered !== null && (covered.kinds?.includes(kind) ?? true);
   const press = (kind: Kind) => {
-    const chosen = new Set(kinds ?? []);
+    // What was gone over stays so.
+    const chosen = new Set(kinds ?? covered?.kinds ?? []);
     if (!chosen.delete(kind)) chosen.add(kind);
     onChoose({ ...scope, kinds: kindsOf(chosen) });
   };

@@ -237,9 +237,9 @@ function withNext(images: readonly Omit<PageImage, "until">[], mainPages: number
   const untils = new Array<number | null>(images.length).fill(null);
   for (const { image, number } of newestFirst) {
     const { page, age, commit } = image;
-    untils[number] = next.get(page) ?? (age < MAIN && page <= mainPages ? MAIN : null);
+    const newer = next.get(page) ?? null;
     // Between what is older and what the log holds stands what the main file holds.
-    if (age < MAIN && (untils[number] ?? 0) > MAIN && page <= mainPages) untils[number] = MAIN;
+    untils[number] = age < MAIN && page <= mainPages && (newer === null || newer > MAIN) ? MAIN : newer;
     next.set(page, commit);
   }
   return images.map((image, number) => ({ ...image, until: untils[number] }));

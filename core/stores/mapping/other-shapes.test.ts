@@ -29,6 +29,12 @@ test.each(Object.entries(OTHER_SHAPES))("%s: read at once, and right", async (na
   expect(pairs.every((members) => members.length === 1)).toBe(true);
 });
 
+test("in a large one, of which only some rows are looked at, names that stand beside few senders are read too", async () => {
+  const { said, bytes } = await otherMessenger(OTHER_SHAPES["a document in each row, with the sender's name in it"], 3600);
+  const { wrong } = rightOf(said, readStores(await gatheredOf(bytes), NO_MAPPINGS).entries);
+  expect(wrong).toEqual({});
+});
+
 test("a table that holds again what the messages say is none of messages: an index of their texts, a copy", async () => {
   const shape = OTHER_SHAPES["older messages in a table of their own, with the same conversations"];
   const { said, bytes } = await otherMessenger({

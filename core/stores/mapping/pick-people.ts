@@ -298,7 +298,7 @@ function besideSender(messages: Surveyed, sides: PickedSides): Beside {
       const value = keyOf(one.column.values[index]);
       if (key !== null && value !== null) told.set(key, (told.get(key) ?? new Set()).add(value));
     }
-    return told.size >= keys.length * 0.01 && told.size >= 2 && [...told.values()].every(({ size }) => size === 1);
+    return told.size >= 2 && [...told.values()].every(({ size }) => size === 1);
   });
   const name = goesWith.find(({ personNames }) => personNames > 0.6);
   const address = goesWith.find((one) => one !== name && one.reachable > 0.8);

@@ -38,14 +38,18 @@ interface Candidate {
 export const propose = (gathered: Gathered, byHand: ByHand = NOTHING_SAID): Proposed | null => proposeFrom(surveyOf(gathered), byHand);
 
 /** The same of tables that were looked at before. */
-export function proposeFrom(surveyed: readonly Surveyed[], byHand: ByHand, used: ReadonlySet<string> = new Set()): Proposed | null {
-  const said = new Said(byHand);
-  const candidates = surveyed.flatMap((messages) => {
-    if (used.has(messages.name) || (said.table !== null && messages.name !== said.table)) return [];
-    return candidateOf(messages, surveyed, said) ?? [];
-  });
-  const [best] = [...candidates].sort((a, b) => worth(b) - worth(a));
-  if (!best) return null;
+export function proposeFrom(surveyed: readonly Surveyed[], byHand: ByHand): Proposed | null {
+  const candidates = candidatesIn(surveyed, new Said(byHand));
+  return candidates.length > 0 ? proposedBy(candidates[0], candidates, surveyed) : null;
+}
+
+/** Tables that read as messages, the best first. */
+const candidatesIn = (surveyed: readonly Surveyed[], said: Said): Candidate[] =>
+  surveyed
+    .flatMap((messages) => (said.table !== null && messages.name !== said.table ? [] : (candidateOf(messages, surveyed, said) ?? [])))
+    .sort((a, b) => worth(b) - worth(a));
+
+function proposedBy(best: Candidate, candidates: readonly Candidate[], surveyed: readonly Surveyed[]): Proposed {
   const { messages, text, sides } = best;
   // What reads as messages itself names no conversations and nobody.
   const alike = new Set(candidates.filter((one) => one !== best && one.sureness >= READS_ITSELF).map((one) => one.messages));
@@ -62,25 +66,31 @@ const MOST_TABLES = 4;
 const MOST_ALIKE = 0.1;
 
 /**
- * Further tables of messages, where an app keeps those of groups, or older ones, by themselves: what reads as messages as surely without the tables
- * that are read already. `least`: sureness of each. A table that says again what another one says is none.
+ * What reads as messages of tables that were looked at before: the likeliest, and where that is as sure as `least`, further tables, since apps keep
+ * messages of groups, or older ones, by themselves. A table that another one reads, or that says again what another one says, is none.
  */
-export function proposeMore(surveyed: readonly Surveyed[], first: Proposed, least: number): Proposed[] {
-  const told: Proposed[] = [first];
+export function proposeAll(surveyed: readonly Surveyed[], least: number): Proposed[] {
+  const candidates = candidatesIn(surveyed, new Said(NOTHING_SAID));
+  const told: Proposed[] = [];
   const used = new Set<string>();
-  while (told.length < MOST_TABLES) {
-    for (const name of tablesOf(told[told.length - 1].mapping)) used.add(name);
-    used.add(told[told.length - 1].table);
-    const next = proposeFrom(surveyed, NOTHING_SAID, used);
-    if (!next || next.mapping.sureness < (sharesPeople(next, told) ? READS_ITSELF : least)) break;
-    const known = new Set(told.flatMap(({ texts }) => texts.filter((text) => text !== null)));
-    const said = next.texts.filter((text) => text !== null);
-    const again = said.filter((text) => known.has(text)).length;
-    if (again > said.length * MOST_ALIKE) used.add(next.table);
-    else told.push(next);
-    if (used.size >= surveyed.length) break;
+  for (const candidate of candidates) {
+    if (used.has(candidate.messages.name)) continue;
+    if (told.length > 0 && candidate.sureness < Math.min(least, READS_ITSELF)) break;
+    const next = proposedBy(candidate, candidates, surveyed);
+    if (told.length > 0 && (saysAgain(next, told) || next.mapping.sureness < (sharesPeople(next, told) ? READS_ITSELF : least))) continue;
+    told.push(next);
+    used.add(next.table);
+    for (const name of tablesOf(next.mapping)) used.add(name);
+    if (next.mapping.sureness < least || told.length === MOST_TABLES) break;
   }
-  return told.slice(1);
+  return told;
+}
+
+/** Are its texts those of tables that are read already? */
+function saysAgain({ texts }: Proposed, told: readonly Proposed[]): boolean {
+  const known = new Set(told.flatMap((one) => one.texts));
+  const said = texts.filter((text) => text !== null);
+  return said.filter((text) => known.has(text)).length > said.length * MOST_ALIKE;
 }
 
 /** Do mostly the same people write in it as in tables that are read already? Small numbers are the same by chance. */

@@ -161,7 +161,9 @@ export class PeopleDesk {
     const before = card.history.flatMap(({ field, was }) => (field === "number" ? [was] : []));
     const numbers = [...(card.phones ?? []).map(({ number }) => number), ...before].slice(0, MOST_NUMBERS);
     const places = new Map<string, EntryPlace>();
-    for (const number of numbers)
+    // Numbers of one person are asked for once: each question goes over everything.
+    const asked = new Set(numbers.map((number) => this.#index.persons.of(number)?.key).filter((key) => key !== undefined));
+    for (const number of asked)
       for (const place of this.#index.askPerson({ ...ALL_OF_A_PERSON, key: number, kinds: ["call", "contact"] })?.places ?? [])
         places.set(JSON.stringify(place), place);
     const others = (await this.#entries([...places.values()])).filter((one) => one.key !== key);
