@@ -333,7 +333,9 @@ test("the viewer: next and previous as on the wall, turned, enlarged, side by si
   await expect.poll(async () => (await sides())[0]).toBeGreaterThan(290);
 });
 
-test("a bomb of pixels in each format that is decoded is told by a word, and what is beside it is shown", async ({ bench }) => {
+test("a bomb of pixels in each format that is decoded is told by a word, and what is beside it is shown", { tag: "@long" }, async ({
+  bench,
+}) => {
   const { page } = bench;
   // Width and height in the header of each are made 40,000: nothing behind it is of that size.
   const card = viewingCard();

@@ -116,7 +116,11 @@ test("stuck while starting: another build code is refused, the matching image br
   await expect(ticket.page.getByRole("list", { name: "Changes" })).toContainText("system repaired: boot, system");
 });
 
-test("custom recovery present: its raw partition is read directly, and gives what was erased", async ({ bench, kit, ticket }) => {
+test("custom recovery present: its raw partition is read directly, and gives what was erased", { tag: "@long" }, async ({
+  bench,
+  kit,
+  ticket,
+}) => {
   await kit.take("tern-recovery");
   await ticket.intake("Corvane Tern One", { lock: "open", symptoms: ["touch dead"] });
   await ticket.way(/^Recovery mode/);

@@ -212,7 +212,7 @@ test("a hand-over into a folder that gets full: each file is told of, and none l
   for (const [path, content] of given) expect(hashes.has(hashOf(content)), path).toBe(true);
 });
 
-test("an archive that finds no room ends with an error, and leaves no half of it", async ({ bench, baseURL }) => {
+test("an archive that finds no room ends with an error, and leaves no half of it", { tag: "@long" }, async ({ bench, baseURL }) => {
   const { page } = bench;
   await bench.takeFolderPickerAway();
   await handOverAllWithLittleRoom(bench, baseURL);

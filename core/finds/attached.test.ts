@@ -50,3 +50,17 @@ test("the index knows finds by what they are called, those that came later too, 
   expect(index.named("")).toEqual([]);
   expect(index.named("none.jpg")).toEqual([]);
 });
+
+test("of 6,000 finds, asked for while they come: those of a name are all found, and in the order they came", () => {
+  const index = new FindIndex();
+  const rows = new Map<string, number[]>();
+  for (let number = 0; number < 6000; number++) {
+    const name = `p${number % 1700}.jpg`;
+    const row = index.put(aFind({ id: `e${number}`, name, path: null }), { medium: 1, pack: 0, position: 0 });
+    rows.set(name, [...(rows.get(name) ?? []), row]);
+    if (number % 997 === 0) expect(index.named(name)).toEqual(rows.get(name));
+  }
+  for (const [name, own] of rows) expect(index.named(name)).toEqual(own);
+  index.put(aFind({ id: "e0", name: "other.jpg", path: null }), { medium: 1, pack: 0, position: 0 });
+  expect(index.named("p0.jpg")).toEqual(rows.get("p0.jpg")?.slice(1));
+});

@@ -6,10 +6,12 @@ import { CLASSES_PER_MEDIUM, classOf, placesOf } from "./find-class.ts";
 import { FindColumns, Names } from "./find-columns.ts";
 import { gathered, groupingBy, groupsOf } from "./find-groups.ts";
 import { findKey, type KeptAt } from "./find-key.ts";
-import { comparing, FindOrders, NAMELESS } from "./find-orders.ts";
+import { FindOrders, NAMELESS, orderingBy } from "./find-orders.ts";
 import type { Answer, Query } from "./find-query.ts";
 import { FindWords } from "./find-words.ts";
 import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
+import { KeyTable } from "./key-table.ts";
+import { NameChains } from "./name-chains.ts";
 import { WordMatches } from "./word-matches.ts";
 
 const DAY = 86_400_000;
@@ -33,12 +35,9 @@ export class FindIndex {
   readonly #names: string[] = [];
   readonly #spoken = new FindWords(this.#columns, this.#folders, this.#cameras, this.#names);
   readonly #matches = new WordMatches((word) => this.#spoken.holding(word));
-  /** Rows by what they are called, of as many as were looked at for that. */
-  readonly #called = new Map<string, number[]>();
-  #calledUpTo = 0;
-  readonly #keys: string[] = [];
-  readonly #rows = new Map<string, number>();
-  readonly #orders = new FindOrders<Query["sort"]>((sort) => comparing(sort, this.#columns, this.#names));
+  readonly #chains = new NameChains(this.#names);
+  readonly #keys = new KeyTable();
+  readonly #orders = new FindOrders<Query["sort"]>((sort) => orderingBy(sort, this.#columns, this.#names));
   /** Rows of one content, by their size and hash; and by the number of their group. */
   readonly #alike = new Map<string, { group: number; readonly rows: Set<number> }>();
   readonly #groups: ReadonlySet<number>[] = [new Set()];
@@ -49,12 +48,12 @@ export class FindIndex {
 
   /** Row of a find; undefined where there is none, or none any more. */
   rowOf(key: string): number | undefined {
-    const row = this.#rows.get(key);
+    const row = this.#keys.rowOf(key);
     return row === undefined || this.#columns.gone[row] === 1 ? undefined : row;
   }
 
   keyOf(row: number): string {
-    return this.#keys[row];
+    return this.#keys.keyOf(row);
   }
 
   keptAt(row: number): KeptAt {
@@ -71,23 +70,14 @@ export class FindIndex {
     const keys: string[] = [];
     // One that was told anew with another content has another group now, or none.
     for (const one of this.#groups[group])
-      if (this.#columns.gone[one] === 0 && this.#columns.group[one] === group) keys.push(this.#keys[one]);
+      if (this.#columns.gone[one] === 0 && this.#columns.group[one] === group) keys.push(this.#keys.keyOf(one));
     return keys;
   }
 
   /** Rows of finds that are called so, in any case. */
   named(name: string): readonly number[] {
-    if (this.#calledUpTo !== this.#names.length) {
-      // Finds that were told anew keep their row, and nearly always their name: who asks looks at what they are called now.
-      for (let row = this.#calledUpTo; row < this.#names.length; row++) {
-        const rows = this.#called.get(this.#names[row]);
-        if (rows) rows.push(row);
-        else this.#called.set(this.#names[row], [row]);
-      }
-      this.#calledUpTo = this.#names.length;
-    }
     const wanted = name.toLowerCase();
-    return wanted === NAMELESS ? [] : (this.#called.get(wanted) ?? []).filter((row) => this.#columns.gone[row] === 0);
+    return wanted === NAMELESS ? [] : this.#chains.called(wanted).filter((row) => this.#columns.gone[row] === 0);
   }
 
   sizeOf(row: number): number {
@@ -119,12 +109,8 @@ export class FindIndex {
   /** Adds a find, or what was learned about it. @returns its row */
   put(find: Find, { medium, pack, position }: KeptAt): number {
     const key = findKey(medium, find.id);
-    const row = this.#rows.get(key) ?? this.#keys.length;
-    if (row === this.#keys.length) {
-      this.#columns.reach(row);
-      this.#keys.push(key);
-      this.#rows.set(key, row);
-    }
+    const row = this.#keys.put(key);
+    this.#columns.reach(row);
     const time = timeOf(find);
     this.#columns.gone[row] = 0;
     this.#columns.class[row] = classOf(this.#placeOfMedium(medium), find);
@@ -181,12 +167,12 @@ export class FindIndex {
     }
     return [...bySize.values()]
       .filter((rows) => rows.some((row) => mediumOf(row) !== mediumOf(rows[0])))
-      .flatMap((rows) => rows.filter((row) => this.#columns.hashed[row] === 0).map((row) => this.#keys[row]));
+      .flatMap((rows) => rows.filter((row) => this.#columns.hashed[row] === 0).map((row) => this.#keys.keyOf(row)));
   }
 
   /** It is no find any more: another scan did not tell it again, or its medium was taken out of the ticket. */
   forget(key: string): void {
-    const row = this.#rows.get(key);
+    const row = this.#keys.rowOf(key);
     if (row === undefined) return;
     this.#columns.gone[row] = 1;
     this.#isSpanOld = true;

@@ -1,41 +1,63 @@
 import type { FindColumns } from "./find-columns.ts";
 import type { Query } from "./find-query.ts";
+import { sortByNumbers } from "./radix.ts";
 
 /** Sorts behind every name. */
 export const NAMELESS = "\uffff";
 
-/** How two rows stand to each other in an order. What is alike in it stands as it came. */
-export function comparing(sort: Query["sort"], columns: FindColumns, names: readonly string[]): (a: number, b: number) => number {
-  const { time, size, start, seconds } = columns;
+/** What rows are sorted by: a number or a text of each. What is alike in it stands as it came. */
+export type Ordering = { readonly numbers: Float64Array; readonly descending: boolean } | { readonly texts: readonly string[] };
+
+export function orderingBy(sort: Query["sort"], columns: FindColumns, names: readonly string[]): Ordering {
   switch (sort) {
     case "newest":
-      return (a, b) => (time[b] === time[a] ? a - b : time[b] > time[a] ? 1 : -1);
+      return { numbers: columns.time, descending: true };
     case "oldest":
-      return (a, b) => (time[b] === time[a] ? a - b : time[a] > time[b] ? 1 : -1);
+      return { numbers: columns.time, descending: false };
     case "largest":
-      return (a, b) => size[b] - size[a] || a - b;
+      return { numbers: columns.size, descending: true };
     case "longest":
-      return (a, b) => seconds[b] - seconds[a] || a - b;
+      return { numbers: columns.seconds, descending: true };
     case "place":
-      return (a, b) => start[a] - start[b] || a - b;
+      return { numbers: columns.start, descending: false };
     case "name":
-      return (a, b) => (names[a] < names[b] ? -1 : names[a] > names[b] ? 1 : a - b);
+      return { texts: names };
   }
+}
+
+function sortBy(rows: Uint32Array, ordering: Ordering): Uint32Array {
+  if ("numbers" in ordering) {
+    sortByNumbers(rows, ordering.numbers, ordering.descending);
+    return rows;
+  }
+  const { texts } = ordering;
+  return rows.sort((a, b) => (texts[a] < texts[b] ? -1 : texts[a] > texts[b] ? 1 : a - b));
+}
+
+/** Does a row stand before another? */
+function before(ordering: Ordering): (a: number, b: number) => boolean {
+  if ("texts" in ordering) {
+    const { texts } = ordering;
+    return (a, b) => texts[a] < texts[b] || (texts[a] === texts[b] && a < b);
+  }
+  const { numbers, descending } = ordering;
+  if (descending) return (a, b) => numbers[a] > numbers[b] || (numbers[a] === numbers[b] && a < b);
+  return (a, b) => numbers[a] < numbers[b] || (numbers[a] === numbers[b] && a < b);
 }
 
 /** Part of all rows that changed from which on an order is made anew rather than mended. */
 const MANY = 1 / 4;
 
 /**
- * All rows in each order that was asked for. Sorting 200,000 takes longer than filtering them, so an order is kept, and what changed since is
- * sorted alone and merged into it.
+ * All rows in each order that was asked for. Sorting them takes longer than filtering them, so an order is kept, and what changed since is sorted
+ * alone and put in between.
  */
 export class FindOrders<Sort extends string> {
-  readonly #comparing: (sort: Sort) => (a: number, b: number) => number;
+  readonly #orderingBy: (sort: Sort) => Ordering;
   readonly #orders = new Map<Sort, { rows: Uint32Array; touched: Set<number> }>();
 
-  constructor(comparing: (sort: Sort) => (a: number, b: number) => number) {
-    this.#comparing = comparing;
+  constructor(orderingBy: (sort: Sort) => Ordering) {
+    this.#orderingBy = orderingBy;
   }
 
   /** A row came, or what it is sorted by changed. */
@@ -47,28 +69,61 @@ export class FindOrders<Sort extends string> {
   of(sort: Sort, length: number): Uint32Array {
     const known = this.#orders.get(sort);
     if (known && known.touched.size === 0) return known.rows;
-    const compare = this.#comparing(sort);
+    const ordering = this.#orderingBy(sort);
     const rows =
       known && known.touched.size < length * MANY
-        ? merged(known.rows, known.touched, length, compare)
-        : Uint32Array.from({ length }, (_, row) => row).sort(compare);
+        ? mended(known.rows, known.touched, length, ordering)
+        : sortBy(
+            Uint32Array.from({ length }, (_, row) => row),
+            ordering,
+          );
     this.#orders.set(sort, { rows, touched: new Set() });
     return rows;
   }
 }
 
-function merged(old: Uint32Array, touched: ReadonlySet<number>, length: number, compare: (a: number, b: number) => number): Uint32Array {
-  const fresh = Uint32Array.from(touched).sort(compare);
+/** An order with the rows that changed put where they belong now. What lies between two of them is taken over in one piece. */
+function mended(old: Uint32Array, touched: ReadonlySet<number>, length: number, ordering: Ordering): Uint32Array {
+  const standing = withoutThose(old, touched);
+  const fresh = sortBy(Uint32Array.from(touched).sort(), ordering);
+  const isBefore = before(ordering);
   const rows = new Uint32Array(length);
-  const isTouched = new Uint8Array(length);
-  for (const row of fresh) isTouched[row] = 1;
-  let next = 0;
+  let taken = 0;
   let at = 0;
-  for (const row of old) {
-    if (isTouched[row] === 1) continue;
-    while (next < fresh.length && compare(fresh[next], row) < 0) rows[at++] = fresh[next++];
+  for (const row of fresh) {
+    const until = firstBehind(standing, row, taken, isBefore);
+    rows.set(standing.subarray(taken, until), at);
+    at += until - taken;
+    taken = until;
     rows[at++] = row;
   }
-  while (next < fresh.length) rows[at++] = fresh[next++];
+  rows.set(standing.subarray(taken), at);
   return rows;
+}
+
+/** Rows that only came stand nowhere yet: then there is nothing to take out. */
+function withoutThose(old: Uint32Array, touched: ReadonlySet<number>): Uint32Array {
+  const isTouched = new Uint8Array(old.length);
+  let count = 0;
+  for (const row of touched)
+    if (row < old.length) {
+      isTouched[row] = 1;
+      count++;
+    }
+  if (count === 0) return old;
+  const standing = new Uint32Array(old.length - count);
+  let at = 0;
+  for (const row of old) if (isTouched[row] === 0) standing[at++] = row;
+  return standing;
+}
+
+/** The first place from `from` on whose row does not stand before this one. */
+function firstBehind(rows: Uint32Array, row: number, from: number, isBefore: (a: number, b: number) => boolean): number {
+  let [low, high] = [from, rows.length];
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (isBefore(rows[middle], row)) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }

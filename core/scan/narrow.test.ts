@@ -1,65 +1,18 @@
 import { expect, test } from "vitest";
 import { BREAK_MEDIA } from "../../test/break-media.ts";
-import { broken, type Kept, live, NEVER, nothingKept, seen } from "../../test/breaks.ts";
-import type { ByteSource } from "../bytes/source.ts";
+import { broken, live, NEVER, nothingKept, seen } from "../../test/breaks.ts";
+import { asked, expectNarrowAndWidened, named, SCOPES } from "../../test/narrowed.ts";
 import { EVERYTHING_THERE, type Scope } from "./scope.ts";
 
 const DEEP = { depth: "deep", ...EVERYTHING_THERE } as const;
-const SCOPES: readonly Scope[] = [
-  { kinds: ["photo"], erasedOnly: false },
-  { kinds: ["database"], erasedOnly: false },
-  { kinds: ["video", "document"], erasedOnly: true },
-  { kinds: null, erasedOnly: true },
-];
-const asked = (scope: Scope) => ({ depth: "deep", ...scope }) as const;
-const named = ({ kinds, erasedOnly }: Scope): string => `${kinds?.join(" and ") ?? "everything"}${erasedOnly ? ", erased only" : ""}`;
+/** One scope of each medium; `npm run test:long` has all. */
+const MEDIA = BREAK_MEDIA.map(([name, open], number) => [name, open, SCOPES[number % SCOPES.length]] as const);
 
-/** The source, and how many bytes of it were read. */
-function counted(source: ByteSource): { source: ByteSource; bytes: () => number } {
-  let bytes = 0;
-  const read = (offset: number, length: number) => {
-    bytes += length;
-    return source.read(offset, length);
-  };
-  return { source: { ...source, read }, bytes: () => bytes };
-}
-
-async function readBy(
-  open: () => ByteSource,
-  scope: Scope,
-  from: Kept = nothingKept(asked(scope)),
-): Promise<{ kept: Kept; bytes: number }> {
-  const { source, bytes } = counted(open());
-  const { kept, ended } = await live(source, asked(scope), from, NEVER);
-  expect(ended).toBe(true);
-  return { kept, bytes: bytes() };
-}
-
-test.each(BREAK_MEDIA)(
+test.each(MEDIA)(
   "%s: narrowed and widened later it is everything at once, and costs little more",
-  async (_, open) => {
-    const all = await readBy(open, EVERYTHING_THERE);
-    const wanted = seen(all.kept);
-    for (const scope of SCOPES) {
-      const narrow = await readBy(open, scope);
-      const told = Object.values(seen(narrow.kept).finds);
-      const isAskedFor = ({ kind, state }: (typeof told)[number]) =>
-        (scope.kinds?.includes(kind) ?? true) && (!scope.erasedOnly || state !== "present" || kind === "database");
-      expect(new Set(told.map(({ id }) => id)), named(scope)).toEqual(
-        new Set(Object.values(wanted.finds).flatMap((find) => (isAskedFor(find) ? [find.id] : []))),
-      );
-      // What it told is what the wide scan tells of it, but for what that learned of it elsewhere.
-      for (const { id, condition, extents } of told) expect({ condition, extents }, id).toEqual(pick(wanted.finds[id]));
-      expect(narrow.bytes, named(scope)).toBeLessThanOrEqual(all.bytes);
-      const rest = await readBy(open, EVERYTHING_THERE, narrow.kept);
-      expect(seen(rest.kept), named(scope)).toEqual(wanted);
-      expect(rest.bytes, named(scope)).toBeLessThan(all.bytes);
-    }
-  },
+  (_, open, scope) => expectNarrowAndWidened(open, [scope]),
   300_000,
 );
-
-const pick = ({ condition, extents }: { condition: string; extents: readonly unknown[] }) => ({ condition, extents });
 
 test("a scan that is broken, narrowed and as it is widened, comes to the same end", async () => {
   for (const [name, open] of BREAK_MEDIA.filter(([name]) => name === "theatre-card" || name === "sd-exfat")) {

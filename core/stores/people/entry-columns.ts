@@ -1,3 +1,5 @@
+import { grown } from "../../bytes/grown.ts";
+import { Names } from "../../finds/find-columns.ts";
 import { folded, wordsOf } from "../../finds/fold.ts";
 import type { FoundRecord, MessageValues, RecordKind, RecordState } from "../../finds/record.ts";
 import { WordMatches } from "../../finds/word-matches.ts";
@@ -7,52 +9,73 @@ import type { DayRange, EntryPlace } from "./questions.ts";
 const KINDS = ["conversation", "message", "chat", "contact", "call", "event", "media", "row"] as const satisfies readonly RecordKind[];
 const STATES = ["present", "binned", "hidden", "erased", "unclear"] as const satisfies readonly RecordState[];
 const DAY = 86_400_000;
-/** Stands for the state of a row that was forgotten: its number is not used again. */
-const GONE = -1;
+/** Numbers that say where an entry is kept. */
+const PLACE = 4;
 
 const numberOfKind = (kind: RecordKind): number => KINDS.indexOf(kind);
 
-/** What entries are filtered and sorted by, row by row in the order in which they came. */
+/** Rows that there is room for at first. */
+const ROOM = 1024;
+
+/** What entries are filtered and sorted by, row by row in the order in which they came: flat arrays, since a phone may hold a million. */
 export class EntryColumns {
-  readonly places: EntryPlace[] = [];
-  readonly #kinds: number[] = [];
-  readonly #states: number[] = [];
+  #length = 0;
+  #kinds = new Uint8Array(ROOM);
+  #states = new Uint8Array(ROOM);
   /** Moments in milliseconds since 1970, or NaN. */
-  readonly times: number[] = [];
+  times = new Float64Array(ROOM);
   readonly texts: string[] = [];
   readonly #matches = new WordMatches((word) => (row) => this.texts[row].includes(word));
   /** The number of a row's address, or -1; where it has several: all of them. */
-  readonly #addresses: number[] = [];
+  #addresses = new Int32Array(ROOM);
   readonly #more = new Map<number, readonly number[]>();
   /** Rows that carry files, and those before which numbers are skipped. */
   readonly #withFiles = new Set<number>();
   readonly #skipped = new Map<number, number>();
+  /** Where entries are kept: medium, find by its number, pack, place in it. */
+  readonly #finds = new Names<string>();
+  #places = new Int32Array(ROOM * PLACE);
 
   get length(): number {
-    return this.places.length;
+    return this.#length;
   }
 
-  /** @returns the row */
-  put(entry: FoundRecord, place: EntryPlace, addresses: readonly number[]): number {
-    const row = this.places.push(place) - 1;
-    this.#kinds.push(numberOfKind(entry.kind));
-    this.#states.push(STATES.indexOf(entry.state));
-    this.times.push(momentOf(entry));
+  /** The next row. */
+  put(row: number, entry: FoundRecord, place: EntryPlace, addresses: readonly number[]): void {
+    this.#length = row + 1;
+    this.#reach(row);
+    this.place(row, place);
+    this.#kinds[row] = numberOfKind(entry.kind);
+    this.#states[row] = STATES.indexOf(entry.state);
+    this.times[row] = momentOf(entry);
     this.texts.push(folded(wordsIn(entry)));
-    this.#addresses.push(addresses[0] ?? -1);
+    this.#addresses[row] = addresses[0] ?? -1;
     if (addresses.length > 1) this.#more.set(row, addresses);
     if ((entry.values as MessageValues).attachments?.length) this.#withFiles.add(row);
     if (entry.skipped) this.#skipped.set(row, entry.skipped);
-    return row;
   }
 
-  forget(row: number): void {
-    this.#states[row] = GONE;
+  #reach(row: number): void {
+    if (row < this.times.length) return;
+    const length = row * 2;
+    this.#kinds = grown(this.#kinds, new Uint8Array(length));
+    this.#states = grown(this.#states, new Uint8Array(length));
+    this.times = grown(this.times, new Float64Array(length));
+    this.#addresses = grown(this.#addresses, new Int32Array(length));
+    this.#places = grown(this.#places, new Int32Array(length * PLACE));
   }
 
-  isGone = (row: number): boolean => this.#states[row] === GONE;
+  /** It is kept there now. */
+  place(row: number, { medium, find, number, position }: EntryPlace): void {
+    this.#places.set([medium, this.#finds.numberOf(find), number, position], row * PLACE);
+  }
+
+  placeOf = (row: number): EntryPlace => {
+    const [medium, find, number, position] = this.#places.subarray(row * PLACE, (row + 1) * PLACE);
+    return { medium, find: this.#finds.at(find), number, position };
+  };
+
   kindOf = (row: number): RecordKind => KINDS[this.#kinds[row]];
-  /** Of a row that is not gone. */
   stateOf = (row: number): RecordState => STATES[this.#states[row]];
   hasFiles = (row: number): boolean => this.#withFiles.has(row);
   skippedBefore = (row: number): number => this.#skipped.get(row) ?? 0;
@@ -69,10 +92,10 @@ export class EntryColumns {
     return addresses.has(this.#addresses[row]) || (this.#more.get(row)?.some((one) => addresses.has(one)) ?? false);
   }
 
-  /** Is it there, of these days, and does it hold all of the words? */
+  /** Is it of these days, and does it hold all of the words? */
   holding(words: string, days: DayRange): (row: number) => boolean {
     const asked = wordsOf(words);
     const has = asked.length > 0 ? this.#matches.holding(asked, this.length) : null;
-    return (row) => !this.isGone(row) && this.isIn(row, days) && (has === null || has(row));
+    return (row) => this.isIn(row, days) && (has === null || has(row));
   }
 }

@@ -63,15 +63,6 @@ test("entries are counted by state and asked for by kind, state, words and digit
   expect(index.placesOf(["1:c1"])).toEqual([{ medium: 1, find: "e0", number: 7, position: 3 }]);
 });
 
-test("what a medium told of is forgotten with it", () => {
-  const index = filled();
-  index.put(entry("c1", "contact", { name: "From the other phone" }), { medium: 2, find: "e0", number: 0, position: 0 });
-  index.forget(1);
-  expect(index.counts).toEqual({ conversation: 0, contact: 1, call: 0, event: 0 });
-  expect(index.talks({ words: "" })).toEqual([]);
-  expect(index.ask({ kind: "contact", states: [], words: "" }).places).toHaveLength(1);
-});
-
 test("with somebody: by name, by a number however it is written, and by what the address book calls it; in a conversation what oneself wrote too", () => {
   const index = filled();
   const all = { days: null, words: "" };
@@ -87,8 +78,6 @@ test("with somebody: by name, by a number however it is written, and by what the
   expect(index.talks({ words: "", who: "ana" }).map(({ title, hits }) => [title, hits])).toEqual([["Ana Dobre", 3]]);
   expect(index.talks({ words: "puppets", who: "zora" })).toEqual([]);
   expect(index.ask({ kind: "call", states: [], words: "", who: "Bela" }).places).toEqual([]);
-  index.forget(1);
-  expect(count("Ana", "message", "chat", "call", "contact")).toBe(0);
 });
 
 test("which of some keys answer a want: as many as are counted, and none that was never told of", () => {
@@ -111,8 +100,6 @@ test("one search over everything: hits of each kind, messages for their conversa
   expect(index.hitsOf("07700 900231")).toEqual({ conversation: 0, contact: 1, call: 0, event: 0 });
   expect(index.hitsOf("7700900231")).toEqual({ conversation: 1, contact: 1, call: 1, event: 0 });
   expect(index.hitsOf("load-in")).toEqual({ conversation: 0, contact: 0, call: 0, event: 1 });
-  index.forget(1);
-  expect(index.hitsOf("7700900231")).toEqual({ conversation: 0, contact: 0, call: 0, event: 0 });
 });
 
 test("of some days: the first and the last are of them, what has no day is of none", () => {
@@ -176,15 +163,13 @@ describe("one person's time line", () => {
     expect(index.hits("1:t", "storage")).toEqual([]);
   });
 
-  test("persons who are joined share one line of time; what is forgotten is on none", () => {
+  test("persons who are joined share one line of time", () => {
     const index = new PeopleIndex();
     const put = (one: FoundRecord, position: number) => index.put(one, { medium: 1, find: "e0", number: 0, position });
     put(entry("a", "chat", { at: at(1), text: "mine", address: "u1", direction: "in", conversation: "t" }), 1);
     put(entry("b", "chat", { at: at(2), text: "theirs", address: "u2", direction: "in", conversation: "t" }), 2);
     index.persons.setHand([{ a: "u1", b: "u2", apart: false }]);
     expect(ids(index, "u2")).toEqual([2, 1]);
-    index.forget(1);
-    expect(ids(index, "u1")).toEqual([]);
   });
 });
 

@@ -1,4 +1,5 @@
 import { folded, wordsOf } from "../../finds/fold.ts";
+import { KeyTable } from "../../finds/key-table.ts";
 import type { ContactValues, ConversationValues, FoundRecord, MessageValues, RecordKind, RecordState } from "../../finds/record.ts";
 import { EntryColumns } from "./entry-columns.ts";
 import { addressesIn } from "./entry-words.ts";
@@ -15,7 +16,7 @@ const SHOWN: readonly RecordKind[] = ["conversation", "contact", "call", "event"
 export class PeopleIndex {
   readonly #columns = new EntryColumns();
   readonly #talks = new TalkTable(this.#columns);
-  readonly #rows = new Map<string, number>();
+  readonly #keys = new KeyTable();
   /** Whose addresses are whose. */
   readonly persons = new Persons();
   /** Who was called what by a message: each names its sender, and once is enough. */
@@ -29,16 +30,16 @@ export class PeopleIndex {
   /** Takes in an entry. One that is known already is where it is kept now. */
   put(entry: FoundRecord, place: EntryPlace): void {
     const key = `${place.medium}:${entry.id}`;
-    const known = this.#rows.get(key);
+    const known = this.#keys.rowOf(key);
     if (known !== undefined) {
-      this.#columns.places[known] = place;
+      this.#columns.place(known, place);
       return;
     }
     const addresses = addressesIn(entry).map((address) => this.persons.note(address));
-    const row = this.#columns.put(entry, place, addresses);
-    this.#rows.set(key, row);
+    const row = this.#keys.put(key);
+    this.#columns.put(row, entry, place, addresses);
     if (SHOWN.includes(entry.kind)) this.#counts[entry.kind as keyof PeopleCounts]++;
-    if (entry.kind === "contact") this.persons.putCard(place.medium, (entry.values as ContactValues).name, addresses);
+    if (entry.kind === "contact") this.persons.putCard((entry.values as ContactValues).name, addresses);
     else if (entry.kind === "conversation") this.#putTalk(entry, key, row, place.medium);
     else if (entry.kind === "message" || entry.kind === "chat") this.#putMessage(entry, row, place.medium, addresses);
   }
@@ -48,34 +49,21 @@ export class PeopleIndex {
     for (const { name, address } of (entry.values as ConversationValues).members ?? []) {
       if (!address && !name) continue;
       const id = this.persons.note(address || (name as string));
-      if (address && name) this.persons.putName(medium, id, name);
+      if (address && name) this.persons.putName(id, name);
     }
   }
 
   #putMessage(entry: FoundRecord, row: number, medium: number, [address]: readonly number[]): void {
     if (this.#talks.putMessage(entry, row, medium)) this.#counts.conversation++;
     const { person, address: written } = entry.values as MessageValues;
-    const said = `${medium} ${address} ${person}`;
+    const said = `${address} ${person}`;
     if (!person || !written || this.#calledSo.has(said)) return;
     this.#calledSo.add(said);
-    this.persons.putName(medium, address, person);
+    this.persons.putName(address, person);
   }
 
   /** What the address book calls whoever has an address. */
   nameOf = (address: string | undefined): string | undefined => this.persons.nameOf(address);
-
-  /** Forgets what is kept of a medium. */
-  forget(medium: number): void {
-    for (const [key, row] of [...this.#rows].filter(([one]) => one.startsWith(`${medium}:`))) {
-      this.#rows.delete(key);
-      const kind = this.#columns.kindOf(row);
-      if (SHOWN.includes(kind)) this.#counts[kind as keyof PeopleCounts]--;
-      this.#columns.forget(row);
-    }
-    this.persons.forget(medium);
-    this.#calledSo.clear();
-    this.#counts.conversation -= this.#talks.forget(medium);
-  }
 
   /** What a conversation is called: as its app says, or by who is in it. */
   #titleOf({ values }: Talk): string {
@@ -125,7 +113,7 @@ export class PeopleIndex {
   /** Where the messages of a conversation are kept, in their order. */
   messages(key: string): EntryPlace[] {
     const talk = this.#talks.get(key);
-    return talk ? this.#talks.ordered(talk).map((row) => this.#columns.places[row]) : [];
+    return talk ? this.#talks.ordered(talk).map(this.#columns.placeOf) : [];
   }
 
   /** Places in a conversation, from 0, of messages that hold all words and are of these days. */
@@ -139,7 +127,7 @@ export class PeopleIndex {
   /** Entries of a kind: contacts by their names, others the latest first. And how many there are in each state, whatever states are asked for. */
   ask({ kind, states, ...narrow }: PeopleQuery): { places: EntryPlace[]; states: Partial<Record<RecordState, number>> } {
     const passes = this.#passing(narrow);
-    const { times, texts, places } = this.#columns;
+    const { times, texts, placeOf } = this.#columns;
     const counts: Partial<Record<RecordState, number>> = {};
     const rows: number[] = [];
     for (let row = 0; row < this.#columns.length; row++) {
@@ -150,7 +138,7 @@ export class PeopleIndex {
     }
     if (kind === "contact") rows.sort((a, b) => COLLATOR.compare(texts[a], texts[b]) || a - b);
     else rows.sort((a, b) => (times[b] || 0) - (times[a] || 0) || a - b);
-    return { places: rows.map((row) => places[row]), states: counts };
+    return { places: rows.map(placeOf), states: counts };
   }
 
   /** All that is of a person, or between them and the owner. Null: nobody is known so. */
@@ -162,7 +150,7 @@ export class PeopleIndex {
   kindsOf(keys: readonly string[]): Partial<Record<RecordKind, number>> {
     const counts: Partial<Record<RecordKind, number>> = {};
     for (const key of keys) {
-      const row = this.#rows.get(key);
+      const row = this.#keys.rowOf(key);
       if (row === undefined) continue;
       const kind = this.#columns.kindOf(row);
       counts[kind] = (counts[kind] ?? 0) + 1;
@@ -195,7 +183,7 @@ export class PeopleIndex {
   holding({ kinds, ...narrow }: Narrow & { readonly kinds: readonly RecordKind[] }): (key: string) => boolean {
     const passes = this.#passing(narrow);
     return (key) => {
-      const row = this.#rows.get(key);
+      const row = this.#keys.rowOf(key);
       return row !== undefined && kinds.includes(this.#columns.kindOf(row)) && passes(row);
     };
   }
@@ -234,8 +222,8 @@ export class PeopleIndex {
   /** Where entries are kept, by their keys. */
   placesOf(keys: readonly string[]): EntryPlace[] {
     return keys.flatMap((key) => {
-      const row = this.#rows.get(key);
-      return row === undefined ? [] : [this.#columns.places[row]];
+      const row = this.#keys.rowOf(key);
+      return row === undefined ? [] : [this.#columns.placeOf(row)];
     });
   }
 }

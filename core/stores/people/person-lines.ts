@@ -58,5 +58,5 @@ export function personLines(query: PersonQuery, columns: EntryColumns, talks: Ta
   const turn = query.earliest ? 1 : -1;
   rows.sort((a, b) => Number(Number.isNaN(times[a])) - Number(Number.isNaN(times[b])) || turn * (times[a] - times[b]) || a - b);
   const days = [...byDay.values()].sort((a, b) => a.day - b.day);
-  return { person, places: rows.map((row) => columns.places[row]), kinds, states, days, ...counts };
+  return { person, places: rows.map(columns.placeOf), kinds, states, days, ...counts };
 }

@@ -7,7 +7,6 @@ function persons(cards: readonly (readonly [string | undefined, ...string[]])[],
   const all = new Persons();
   for (const [name, ...addresses] of cards)
     all.putCard(
-      1,
       name,
       addresses.map((address) => all.note(address)),
     );
@@ -86,15 +85,11 @@ describe("who is whom", () => {
     expect(all.of("+447700900500")?.name).toBe("Bela");
   });
 
-  test("what a messenger calls an address is its name where no address book has one; a medium that is gone takes its names along", () => {
+  test("what a messenger calls an address is its name where no address book has one", () => {
     const all = persons([["Ana", "+447700900231"]]);
-    all.putName(2, all.note("user-77"), "Zora");
+    all.putName(all.note("user-77"), "Zora");
     expect(all.of("user-77")?.name).toBe("Zora");
     expect(all.search("zo", 5).map(({ key }) => key)).toEqual(["user-77"]);
-    all.forget(2);
-    expect(all.of("user-77")?.name).toBe("user-77");
-    all.forget(1);
-    expect(all.of("+447700900231")?.name).toBe("+447700900231");
   });
 
   test("whatever is joined and kept apart: each address is of one person, and two that are kept apart are never the same", () => {

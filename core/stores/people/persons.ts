@@ -26,7 +26,6 @@ export interface PersonView {
 }
 
 interface Card {
-  readonly medium: number;
   readonly name: string | undefined;
   readonly addresses: readonly number[];
 }
@@ -56,9 +55,9 @@ const MOST_FOR_COUNTRY = 2000;
 export class Persons {
   readonly #raw: string[] = [];
   readonly #ids = new Map<string, number>();
-  #cards: Card[] = [];
+  readonly #cards: Card[] = [];
   /** What a messenger's own list calls addresses. */
-  readonly #called: { readonly medium: number; readonly address: number; readonly name: string }[] = [];
+  readonly #called: { readonly address: number; readonly name: string }[] = [];
   #hand: readonly HandJoin[] = [];
   #told: string | null = null;
   #built: Built | null = null;
@@ -76,14 +75,14 @@ export class Persons {
     return id;
   }
 
-  putCard(medium: number, name: string | undefined, addresses: readonly number[]): void {
-    this.#cards.push({ medium, name, addresses });
+  putCard(name: string | undefined, addresses: readonly number[]): void {
+    this.#cards.push({ name, addresses });
     this.#built = null;
     this.#country = undefined;
   }
 
-  putName(medium: number, address: number, name: string): void {
-    this.#called.push({ medium, address, name });
+  putName(address: number, name: string): void {
+    this.#called.push({ address, name });
     this.#built = null;
   }
 
@@ -99,14 +98,6 @@ export class Persons {
     this.#told = country;
     this.#country = undefined;
     this.#built = null;
-  }
-
-  forget(medium: number): void {
-    this.#cards = this.#cards.filter((card) => card.medium !== medium);
-    const kept = this.#called.filter((one) => one.medium !== medium);
-    this.#called.splice(0, this.#called.length, ...kept);
-    this.#built = null;
-    this.#country = undefined;
   }
 
   get country(): string | null {

@@ -84,17 +84,6 @@ export class TalkTable {
     if (this.#columns.stateOf(row) === "erased") talk.erased++;
   }
 
-  /** @returns how many of those that are gone had no entry of their own */
-  forget(medium: number): number {
-    let made = 0;
-    for (const [key, talk] of [...this.#talks]) {
-      if (talk.medium !== medium) continue;
-      if (!talk.isTold) made++;
-      this.#talks.delete(key);
-    }
-    return made;
-  }
-
   /** Messages of a conversation by their moments; those without one first. */
   ordered(talk: Talk): readonly number[] {
     const { times } = this.#columns;
