@@ -28,7 +28,7 @@ test("broken at places all over the databases: no row is lost, told twice, or co
   const wanted = seen(whole.kept).records;
   let broke = 0;
   for (const [batch, pass] of whole.passes.entries()) {
-    if (pass !== "databases" || batch % 15 !== 0) continue;
+    if (pass !== "databases" || batch % 9 !== 0) continue;
     const { kept } = await live(source, DEEP, nothingKept(DEEP), { how: "stopped", after: batch + 1, keepEvery: 1 });
     const rest = await live(source, DEEP, kept, NEVER);
     expect(seen(rest.kept).records, `after batch ${batch}`).toEqual(wanted);
