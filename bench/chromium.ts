@@ -27,6 +27,8 @@ export class PlainChromium {
   readonly #waiting = new Map<number, (answer: { result?: Record<string, unknown>; error?: { message: string } }) => void>();
   #last = 0;
   #session: string | undefined;
+  /** Workers of the page that were asked for. */
+  readonly #workers = new Set<string>();
 
   constructor() {
     this.#process = spawn("/usr/bin/chromium", [...ARGUMENTS, `--user-data-dir=${this.#profile}`], {
@@ -36,16 +38,19 @@ export class PlainChromium {
     (this.#process.stdio[4] as Readable).setEncoding("utf8").on("data", (piece: string) => {
       const messages = (text + piece).split("\0");
       text = messages.pop() ?? "";
-      for (const message of messages.map((one) => JSON.parse(one))) this.#waiting.get(message.id)?.(message);
+      for (const message of messages.map((one) => JSON.parse(one))) {
+        this.#waiting.get(message.id)?.(message);
+        if (message.method === "Target.attachedToTarget") this.#workers.add(message.params.sessionId);
+      }
     });
   }
 
-  async #call(method: string, params: object = {}): Promise<Record<string, unknown>> {
+  async #call(method: string, params: object = {}, sessionId = this.#session): Promise<Record<string, unknown>> {
     const id = ++this.#last;
     const answered = new Promise<{ result?: Record<string, unknown>; error?: { message: string } }>((resolve) => {
       this.#waiting.set(id, resolve);
     });
-    (this.#process.stdio[3] as Writable).write(`${JSON.stringify({ id, method, params, sessionId: this.#session })}\0`);
+    (this.#process.stdio[3] as Writable).write(`${JSON.stringify({ id, method, params, sessionId })}\0`);
     const { result, error } = await answered;
     if (error) throw new Error(`${method}: ${error.message}`);
     return result ?? {};
@@ -86,9 +91,12 @@ export class PlainChromium {
     return Math.max(...peaks);
   }
 
-  /** Memory that its renderers hold now, in MiB (VmRSS of proc(5)), after its garbage was collected. */
+  /** Memory that its renderers hold now, in MiB (VmRSS of proc(5)), after the garbage of page and workers was collected. */
   async rendererMiB(): Promise<number> {
-    await this.#call("HeapProfiler.collectGarbage", {});
+    // Each worker has a heap of its own.
+    await this.#call("Target.setAutoAttach", { autoAttach: true, waitForDebuggerOnStart: false, flatten: true });
+    for (const session of [this.#session, ...this.#workers]) await this.#call("HeapProfiler.collectGarbage", {}, session);
+    await new Promise((freed) => setTimeout(freed, 1000));
     const held = this.#ofProcesses((pid, command) =>
       command.includes("--type=renderer")
         ? Number(/VmRSS:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))?.[1] ?? 0) / 1024

@@ -30,7 +30,7 @@ export function failsOfClasses(query: Query, media: readonly number[]): Uint8Arr
 /** What was seen of a group already while a question is answered: one bit for each value of a facet, and these. */
 const Seen = { state: KINDS.length, condition: KINDS.length + STATES.length, all: 29, day: 30, shown: 31 } as const;
 
-/** Counts of each facet with all filters but its own, as flat arrays: they are counted up 200,000 times for one answer. */
+/** Counts of each facet with all filters but its own, as flat arrays. */
 export class FacetCounts {
   readonly kinds = new Uint32Array(KINDS.length);
   readonly states = new Uint32Array(STATES.length);
@@ -44,15 +44,9 @@ export class FacetCounts {
   readonly #oddDays = new Map<number, { erased: number; others: number }>();
   all = 0;
   readonly #seen: Uint32Array;
-  /** Finds of each class that pass all filters that do not depend on their class. */
-  readonly #tally: Uint32Array;
-  /** Of each class: its state. */
-  readonly #stateOf: Uint8Array;
 
   constructor(groups: number, media: number, span: Answer["span"]) {
     this.#seen = new Uint32Array(groups);
-    this.#tally = new Uint32Array(media * CLASSES_PER_MEDIUM);
-    this.#stateOf = Uint8Array.from(this.#tally, (_, found) => placesOf(found).state);
     this.media = new Uint32Array(media);
     this.#firstDay = span?.first ?? 0;
     this.days = new Uint32Array(span ? 2 * (span.last - span.first + 1) : 0);
@@ -65,11 +59,13 @@ export class FacetCounts {
     return isSeen === 0;
   }
 
-  /** A find, by its class, which filters that class fails, and which others it fails itself. */
-  take(found: number, ofClass: number, others: number, day: number): void {
-    this.all++;
-    if (others === 0) this.#tally[found]++;
-    if (((ofClass | others) & ~Fails.days) === 0) this.countDay(day, this.#stateOf[found]);
+  /** So many finds of a class that fail these filters: each facet counts what fails none but its own. */
+  take(found: number, fails: number, count: number): void {
+    const { medium, kind, state, condition } = placesOf(found);
+    if ((fails & ~Fails.medium) === 0) this.media[medium] += count;
+    if ((fails & ~Fails.kind) === 0) this.kinds[kind] += count;
+    if ((fails & ~Fails.state) === 0) this.states[state] += count;
+    if ((fails & ~Fails.condition) === 0) this.conditions[condition] += count;
   }
 
   /** A find that is in several places, by its class and what it fails: it counts once, but on each medium. */
@@ -80,29 +76,17 @@ export class FacetCounts {
     if ((fails & ~Fails.kind) === 0 && this.#isFirst(group, kind)) this.kinds[kind]++;
     if ((fails & ~Fails.state) === 0 && this.#isFirst(group, Seen.state + state)) this.states[state]++;
     if ((fails & ~Fails.condition) === 0 && this.#isFirst(group, Seen.condition + condition)) this.conditions[condition]++;
-    if ((fails & ~Fails.days) === 0 && this.#isFirst(group, Seen.day)) this.countDay(day, state);
+    if ((fails & ~Fails.days) === 0 && this.#isFirst(group, Seen.day)) this.countDay(day, state === ERASED);
   }
 
-  /** All finds were taken: what was counted by class is counted for each facet. */
-  sumUp(failing: Uint8Array): void {
-    for (const [found, count] of this.#tally.entries()) {
-      if (count === 0) continue;
-      const { medium, kind, state, condition } = placesOf(found);
-      if ((failing[found] & ~Fails.medium) === 0) this.media[medium] += count;
-      if ((failing[found] & ~Fails.kind) === 0) this.kinds[kind] += count;
-      if ((failing[found] & ~Fails.state) === 0) this.states[state] += count;
-      if ((failing[found] & ~Fails.condition) === 0) this.conditions[condition] += count;
-    }
-  }
-
-  countDay(day: number, state: number): void {
+  countDay(day: number, isErased: boolean): void {
     if (day >= FIRST_SANE && day <= LAST_SANE) {
-      this.days[(day - this.#firstDay) * 2 + (state === ERASED ? 0 : 1)]++;
+      this.days[(day - this.#firstDay) * 2 + (isErased ? 0 : 1)]++;
       return;
     }
     if (day === NO_DAY) return;
     const count = this.#oddDays.get(day) ?? { erased: 0, others: 0 };
-    if (state === ERASED) count.erased++;
+    if (isErased) count.erased++;
     else count.others++;
     this.#oddDays.set(day, count);
   }

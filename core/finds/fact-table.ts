@@ -69,17 +69,26 @@ export class FactTally {
     this.#failed = failed;
   }
 
-  /** A find, by its combination and all that it fails. `group`: 0 where its content is not known to be in several places. */
-  take(number: number, fails: number, group: number): void {
-    if ((fails & OTHERS) !== 0) return;
-    const counts = fails === 0 ? this.#passed : this.#failed[fails >>> FIRST];
+  /** So many finds of one combination that fail the same. */
+  take(number: number, fails: number, count: number): void {
+    const counts = this.#countsOf(fails);
+    if (counts) counts[number] += count;
+  }
+
+  /** A find whose content is in several places, by the number of that: it counts once. */
+  takeGrouped(number: number, fails: number, group: number): void {
+    const counts = this.#countsOf(fails);
     if (!counts) return;
     const bit = fails === 0 ? PASSED : fails;
-    if (group !== 0) {
-      if ((this.#seen[group] & bit) !== 0) return;
-      this.#seen[group] |= bit;
-    }
+    if ((this.#seen[group] & bit) !== 0) return;
+    this.#seen[group] |= bit;
     counts[number]++;
+  }
+
+  /** Where finds count that fail these: undefined where they count nowhere. */
+  #countsOf(fails: number): Uint32Array | undefined {
+    if ((fails & OTHERS) !== 0) return undefined;
+    return fails === 0 ? this.#passed : this.#failed[fails >>> FIRST];
   }
 
   told(): FactCounts {

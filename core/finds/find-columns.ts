@@ -5,16 +5,13 @@ const ROOM = 1024;
 
 /** What finds are filtered, counted and sorted by, in flat arrays: a column of each, a row of each find. */
 export class FindColumns {
-  /** Medium, kind, state and condition: see `classOf`. */
-  class = new Uint32Array(ROOM);
-  gone = new Uint8Array(ROOM);
+  /** What it is in all facets of few values: see Combinations. */
+  combination = new Uint32Array(ROOM);
   day = new Int32Array(ROOM);
   time = new Float64Array(ROOM);
   size = new Float64Array(ROOM);
   start = new Float64Array(ROOM);
   seconds = new Float64Array(ROOM);
-  /** Format, size, length and pixels, by the number of their combination: see FactTable. */
-  fact = new Uint32Array(ROOM);
   /** By number: most finds share theirs. */
   folder = new Int32Array(ROOM);
   camera = new Int32Array(ROOM);
@@ -27,16 +24,14 @@ export class FindColumns {
 
   /** Makes room for a row. */
   reach(row: number): void {
-    if (row < this.class.length) return;
+    if (row < this.combination.length) return;
     const length = row * 2;
-    this.class = grown(this.class, new Uint32Array(length));
-    this.gone = grown(this.gone, new Uint8Array(length));
+    this.combination = grown(this.combination, new Uint32Array(length));
     this.day = grown(this.day, new Int32Array(length));
     this.time = grown(this.time, new Float64Array(length));
     this.size = grown(this.size, new Float64Array(length));
     this.start = grown(this.start, new Float64Array(length));
     this.seconds = grown(this.seconds, new Float64Array(length));
-    this.fact = grown(this.fact, new Uint32Array(length));
     this.folder = grown(this.folder, new Int32Array(length));
     this.camera = grown(this.camera, new Int32Array(length));
     this.pack = grown(this.pack, new Int32Array(length));

@@ -1,11 +1,13 @@
 import { onMedium } from "../bytes/extents.ts";
-import { ERASED, FacetCounts, Fails, FIRST_SANE, failsOfClasses, LAST_SANE, NO_DAY } from "./facet-counts.ts";
+import { Combinations, GONE } from "./combinations.ts";
+import { ERASED, FacetCounts, FIRST_SANE, failsOfClasses, LAST_SANE, NO_DAY } from "./facet-counts.ts";
 import { FactTable, type FactTally } from "./fact-table.ts";
 import { CONDITIONS, type Find, KINDS, timeOf } from "./find.ts";
-import { CLASSES_PER_MEDIUM, classOf, placesOf } from "./find-class.ts";
+import { classOf, placesOf } from "./find-class.ts";
 import { FindColumns, Names } from "./find-columns.ts";
+import { filterRows, type OwnFilters } from "./find-filter.ts";
 import { gathered, groupingBy, groupsOf } from "./find-groups.ts";
-import { findKey, type KeptAt } from "./find-key.ts";
+import { findKey, type KeptAt, partsOfKey } from "./find-key.ts";
 import { FindOrders, NAMELESS, orderingBy } from "./find-orders.ts";
 import type { Answer, Query } from "./find-query.ts";
 import { FindWords } from "./find-words.ts";
@@ -23,6 +25,7 @@ const DAY = 86_400_000;
 export class FindIndex {
   readonly #columns = new FindColumns();
   readonly #facts = new FactTable();
+  readonly #combinations = new Combinations();
   readonly #cameras = new Names<string | null>();
   readonly #mediaIds: number[] = [];
   /** First and last day of all finds that a clock in use can show. */
@@ -49,7 +52,7 @@ export class FindIndex {
   /** Row of a find; undefined where there is none, or none any more. */
   rowOf(key: string): number | undefined {
     const row = this.#keys.rowOf(key);
-    return row === undefined || this.#columns.gone[row] === 1 ? undefined : row;
+    return row === undefined || this.#isGone(row) ? undefined : row;
   }
 
   keyOf(row: number): string {
@@ -58,7 +61,7 @@ export class FindIndex {
 
   keptAt(row: number): KeptAt {
     return {
-      medium: this.#mediaIds[placesOf(this.#columns.class[row]).medium],
+      medium: partsOfKey(this.keyOf(row)).medium,
       pack: this.#columns.pack[row],
       position: this.#columns.position[row],
     };
@@ -69,15 +72,14 @@ export class FindIndex {
     const group = this.#columns.group[row];
     const keys: string[] = [];
     // One that was told anew with another content has another group now, or none.
-    for (const one of this.#groups[group])
-      if (this.#columns.gone[one] === 0 && this.#columns.group[one] === group) keys.push(this.#keys.keyOf(one));
+    for (const one of this.#groups[group]) if (!this.#isGone(one) && this.#columns.group[one] === group) keys.push(this.#keys.keyOf(one));
     return keys;
   }
 
   /** Rows of finds that are called so, in any case. */
   named(name: string): readonly number[] {
     const wanted = name.toLowerCase();
-    return wanted === NAMELESS ? [] : this.#chains.called(wanted).filter((row) => this.#columns.gone[row] === 0);
+    return wanted === NAMELESS ? [] : this.#chains.called(wanted).filter((row) => !this.#isGone(row));
   }
 
   sizeOf(row: number): number {
@@ -85,11 +87,11 @@ export class FindIndex {
   }
 
   kindOf(row: number): Find["kind"] {
-    return KINDS[placesOf(this.#columns.class[row]).kind];
+    return KINDS[this.#placesAt(row).kind];
   }
 
   conditionOf(row: number): Find["condition"] {
-    return CONDITIONS[placesOf(this.#columns.class[row]).condition];
+    return CONDITIONS[this.#placesAt(row).condition];
   }
 
   /** Which rows are of these kinds and days and hold these words: what an answer is narrowed to, without counting anything. */
@@ -106,14 +108,21 @@ export class FindIndex {
       tests.every((has) => has(row));
   }
 
+  #isGone(row: number): boolean {
+    return this.#columns.combination[row] === GONE;
+  }
+
+  #placesAt(row: number): ReturnType<typeof placesOf> {
+    return placesOf(this.#combinations.classes[this.#columns.combination[row]]);
+  }
+
   /** Adds a find, or what was learned about it. @returns its row */
   put(find: Find, { medium, pack, position }: KeptAt): number {
     const key = findKey(medium, find.id);
     const row = this.#keys.put(key);
     this.#columns.reach(row);
     const time = timeOf(find);
-    this.#columns.gone[row] = 0;
-    this.#columns.class[row] = classOf(this.#placeOfMedium(medium), find);
+    this.#columns.combination[row] = this.#combinations.numberOf(classOf(this.#placeOfMedium(medium), find), this.#facts.numberOf(find));
     this.#columns.pack[row] = pack;
     this.#columns.position[row] = position;
     this.#columns.time[row] = time ?? Number.NEGATIVE_INFINITY;
@@ -124,7 +133,6 @@ export class FindIndex {
     this.#columns.size[row] = find.size;
     this.#columns.start[row] = onMedium(find.extents)[0]?.offset ?? -1;
     this.#columns.seconds[row] = find.seconds ?? -1;
-    this.#columns.fact[row] = this.#facts.numberOf(find);
     this.#columns.camera[row] = this.#cameras.numberOf(find.camera);
     this.#columns.folder[row] = this.#folders.numberOf(folderKey(medium, find));
     this.#names[row] = find.name?.toLowerCase() ?? NAMELESS;
@@ -157,10 +165,10 @@ export class FindIndex {
 
   /** Keys of finds that have the size of one on another medium while the hash of either is not known: what may be one thing in two places. */
   twins(): string[] {
-    const mediumOf = (row: number) => placesOf(this.#columns.class[row]).medium;
+    const mediumOf = (row: number) => this.#placesAt(row).medium;
     const bySize = new Map<number, number[]>();
     for (let row = 0; row < this.#keys.length; row++) {
-      if (this.#columns.gone[row] === 1 || this.#columns.start[row] < 0) continue;
+      if (this.#isGone(row) || this.#columns.start[row] < 0) continue;
       const same = bySize.get(this.#columns.size[row]);
       if (same) same.push(row);
       else bySize.set(this.#columns.size[row], [row]);
@@ -174,7 +182,7 @@ export class FindIndex {
   forget(key: string): void {
     const row = this.#keys.rowOf(key);
     if (row === undefined) return;
-    this.#columns.gone[row] = 1;
+    this.#columns.combination[row] = GONE;
     this.#isSpanOld = true;
   }
 
@@ -182,7 +190,7 @@ export class FindIndex {
   #span(): Answer["span"] {
     if (this.#isSpanOld) {
       [this.#firstDay, this.#lastDay, this.#isSpanOld] = [LAST_SANE + 1, FIRST_SANE - 1, false];
-      for (let row = 0; row < this.#keys.length; row++) if (this.#columns.gone[row] === 0) this.#widenSpan(this.#columns.day[row]);
+      for (let row = 0; row < this.#keys.length; row++) if (!this.#isGone(row)) this.#widenSpan(this.#columns.day[row]);
     }
     return this.#firstDay <= this.#lastDay ? { first: this.#firstDay, last: this.#lastDay } : null;
   }
@@ -201,68 +209,45 @@ export class FindIndex {
     const span = this.#span();
     const counts = new FacetCounts(this.#groups.length, this.#mediaIds.length, span);
     const facts = this.#facts.tally(this.#groups.length);
-    const { passed, bytes: bytesOfSingles } = this.#filter(query, counts, facts);
-    const order = this.#orders.of(query.sort, this.#keys.length);
-    const rows = new Uint32Array(this.#keys.length);
-    const isGrouped = this.#groups.length > 1;
-    const group = this.#columns.group;
-    let found = 0;
-    let bytes = bytesOfSingles;
-    for (let at = 0; at < order.length; at++) {
-      const row = order[at];
-      if (passed[row] === 0) continue;
-      if (isGrouped && group[row] !== 0) {
-        if (!counts.isShown(group[row])) continue;
-        bytes += this.#columns.size[row];
-      }
-      rows[found++] = row;
-    }
-    return { ...this.#inGroups(rows.subarray(0, found), query), ...counts.told(this.#mediaIds), ...facts.told(), span, bytes };
+    const { passed, passing, bytes: bytesOfSingles } = this.#filter(query, counts, facts);
+    const all = this.#orders.passing(query.sort, this.#keys.length, passed, passing);
+    const { rows, bytes } = this.#groups.length > 1 ? this.#shownOnce(all, counts) : { rows: all, bytes: 0 };
+    return { ...this.#inGroups(rows, query), ...counts.told(this.#mediaIds), ...facts.told(), span, bytes: bytesOfSingles + bytes };
   }
 
-  /** Which rows pass all filters. The loop is the answer's whole cost: it touches flat arrays and local names only. */
-  #filter(query: Query, counts: FacetCounts, facts: FactTally): { passed: Uint8Array; bytes: number } {
-    const { days, place } = query;
-    const inFolder = query.folder === null ? null : this.#folders.within(query.folder);
-    const placeMedium = place ? this.#mediaIds.indexOf(place.medium) * CLASSES_PER_MEDIUM : -1;
+  /** Of what is in several places the first stays, and its bytes. */
+  #shownOnce(all: Uint32Array, counts: FacetCounts): { rows: Uint32Array; bytes: number } {
+    const { group, size } = this.#columns;
+    let bytes = 0;
+    const rows = all.filter((row) => {
+      if (group[row] === 0) return true;
+      if (!counts.isShown(group[row])) return false;
+      bytes += size[row];
+      return true;
+    });
+    return { rows, bytes };
+  }
+
+  /** Which rows pass all filters. */
+  #filter(query: Query, counts: FacetCounts, facts: FactTally): { passed: Uint8Array; passing: number; bytes: number } {
+    const { days, place, folder } = query;
     const length = this.#keys.length;
     const words = query.words.toLowerCase().split(/\s+/).filter(Boolean);
-    const holds = words.length > 0 ? this.#matches.holding(words, length) : null;
-    const failingFacts = this.#facts.failing(query);
-    const { class: found, fact, day: dayOf, start, gone, group, folder, size } = this.#columns;
-    const failing = failsOfClasses(query, this.#mediaIds);
+    const own: OwnFilters = {
+      days,
+      place: place && { ...place, medium: this.#mediaIds.indexOf(place.medium) },
+      folders: folder === null ? null : this.#folders.within(folder),
+      holds: words.length > 0 ? this.#matches.holding(words, length) : null,
+    };
     if (this.#passed.length < length) this.#passed = new Uint8Array(length * 2);
     const passed = this.#passed.fill(0, 0, length);
-    let bytes = 0;
-    for (let row = 0; row < length; row++) {
-      if (gone[row] === 1) continue;
-      const day = dayOf[row];
-      const one = found[row];
-      const ofClass = failing[one];
-      let others = failingFacts[fact[row]];
-      if (days !== null && (day < days.from || day > days.to)) others |= Fails.days;
-      if (
-        place !== null &&
-        (one < placeMedium || one >= placeMedium + CLASSES_PER_MEDIUM || start[row] < place.from || start[row] >= place.to)
-      )
-        others |= Fails.place;
-      if (inFolder !== null && inFolder[folder[row]] === 0) others |= Fails.folder;
-      // What fails two filters already counts nowhere, whatever its words are.
-      const until = ofClass | others;
-      if (holds !== null && (until & (until - 1)) === 0 && !holds(row)) others |= Fails.words;
-      facts.take(fact[row], ofClass | others, group[row]);
-      if (group[row] === 0) {
-        counts.take(one, ofClass, others, day);
-        if ((ofClass | others) !== 0) continue;
-        bytes += size[row];
-      } else {
-        counts.takeGrouped(one, ofClass | others, group[row], day);
-        if ((ofClass | others) !== 0) continue;
-      }
-      passed[row] = 1;
-    }
-    counts.sumUp(failing);
-    return { passed, bytes };
+    const failing = this.#combinations.failing(failsOfClasses(query, this.#mediaIds), this.#facts.failing(query));
+    const told = filterRows(this.#columns, length, { combinations: this.#combinations, failing, own }, passed, {
+      counts,
+      facts,
+      isGrouped: this.#groups.length > 1,
+    });
+    return { passed, ...told };
   }
 
   /** The folders right under one: volumes under "", else what lies a step deeper. Counts are of what passes all other filters. */
@@ -271,18 +256,15 @@ export class FindIndex {
     for (const row of this.ask({ ...query, folder: null }).rows) passed[this.#columns.folder[row]]++;
     const held = new Uint8Array(this.#folders.length);
     for (let row = 0; row < this.#keys.length; row++)
-      if (this.#columns.gone[row] === 0)
-        held[this.#columns.folder[row]] = Math.max(
-          held[this.#columns.folder[row]],
-          placesOf(this.#columns.class[row]).state === ERASED ? 1 : 2,
-        );
+      if (!this.#isGone(row))
+        held[this.#columns.folder[row]] = Math.max(held[this.#columns.folder[row]], this.#placesAt(row).state === ERASED ? 1 : 2);
     return this.#folders.under(under, passed, held);
   }
 
   /** Rows as they stand under their headings, and the headings. */
   #inGroups(rows: Uint32Array, { group, sort }: Query): Pick<Answer, "rows" | "groups"> {
     if (group === "nothing" || (group === "day" && sort !== "newest" && sort !== "oldest")) return { rows, groups: null };
-    const { of, compare, name } = groupingBy(group, this.#columns, this.#folders, this.#cameras);
+    const { of, compare, name } = groupingBy(group, this.#columns, this.#folders, this.#cameras, this.#combinations.classes);
     const sorted = compare ? gathered(rows, of, compare) : rows;
     return { rows: sorted, groups: groupsOf(sorted, of, name) };
   }

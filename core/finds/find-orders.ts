@@ -47,6 +47,9 @@ function before(ordering: Ordering): (a: number, b: number) => boolean {
 
 /** Part of all rows that changed from which on an order is made anew rather than mended. */
 const MANY = 1 / 4;
+const FEWEST = 1000;
+/** Part of all rows that pass up to which they are sorted by themselves rather than picked out of the order. */
+const FEW = 1 / 32;
 
 /**
  * All rows in each order that was asked for. Sorting them takes longer than filtering them, so an order is kept, and what changed since is sorted
@@ -62,24 +65,55 @@ export class FindOrders<Sort extends string> {
 
   /** A row came, or what it is sorted by changed. */
   touch(row: number): void {
-    for (const { touched } of this.#orders.values()) touched.add(row);
+    for (const [sort, { rows, touched }] of this.#orders) {
+      touched.add(row);
+      // It would be made anew: until then nothing is noted for it.
+      if (touched.size > Math.max(FEWEST, rows.length * MANY)) this.#orders.delete(sort);
+    }
+  }
+
+  /**
+   * The rows that pass, in an order.
+   * @param passed 1 for each of the first `length` rows that does
+   * @param passing how many do
+   * @returns not to be changed: it may be the order itself
+   */
+  passing(sort: Sort, length: number, passed: Uint8Array, passing: number): Uint32Array {
+    if (passing < length * FEW) return sortBy(gatheredUp(passed, passing), this.#orderingBy(sort));
+    const order = this.#of(sort, length);
+    return passing === length ? order : picked(order, passed, passing);
   }
 
   /** All rows, 0 to `length`, in an order. */
-  of(sort: Sort, length: number): Uint32Array {
+  #of(sort: Sort, length: number): Uint32Array {
     const known = this.#orders.get(sort);
     if (known && known.touched.size === 0) return known.rows;
     const ordering = this.#orderingBy(sort);
-    const rows =
-      known && known.touched.size < length * MANY
-        ? mended(known.rows, known.touched, length, ordering)
-        : sortBy(
-            Uint32Array.from({ length }, (_, row) => row),
-            ordering,
-          );
+    const rows = known
+      ? mended(known.rows, known.touched, length, ordering)
+      : sortBy(
+          Uint32Array.from({ length }, (_, row) => row),
+          ordering,
+        );
     this.#orders.set(sort, { rows, touched: new Set() });
     return rows;
   }
+}
+
+/** The rows that pass, in their order. */
+function picked(order: Uint32Array, passed: Uint8Array, passing: number): Uint32Array {
+  const rows = new Uint32Array(passing);
+  let found = 0;
+  for (let at = 0; at < order.length; at++) if (passed[order[at]] === 1) rows[found++] = order[at];
+  return rows;
+}
+
+/** The rows that pass, as they came. */
+function gatheredUp(passed: Uint8Array, passing: number): Uint32Array {
+  const rows = new Uint32Array(passing);
+  let found = 0;
+  for (let row = passed.indexOf(1); row >= 0 && found < passing; row = passed.indexOf(1, row + 1)) rows[found++] = row;
+  return rows;
 }
 
 /** An order with the rows that changed put where they belong now. What lies between two of them is taken over in one piece. */

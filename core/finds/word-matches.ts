@@ -2,6 +2,7 @@
 const Known = { nothing: 0, no: 1, yes: 2 } as const;
 /** Words of which it is kept who has them: those that a person just typed. */
 const KEPT = 12;
+const ROOM = 1024;
 
 /** Which rows hold a word, asked for once: a technician types on, or changes another filter, and what was found out still holds. */
 export class WordMatches {
@@ -20,12 +21,16 @@ export class WordMatches {
 
   /** @returns does a row hold all of these words? Of the first `length` rows */
   holding(words: readonly string[], length: number): (row: number) => boolean {
-    const all = words.map((word) => [this.#has(word), this.#of(word, length)] as const);
-    return (row) => {
-      for (const [has, known] of all) {
+    const all = words.map((word) => {
+      const [has, known] = [this.#has(word), this.#of(word, length)];
+      return (row: number): boolean => {
         if (known[row] === Known.nothing) known[row] = has(row) ? Known.yes : Known.no;
-        if (known[row] === Known.no) return false;
-      }
+        return known[row] === Known.yes;
+      };
+    });
+    if (all.length === 1) return all[0];
+    return (row) => {
+      for (let at = 0; at < all.length; at++) if (!all[at](row)) return false;
       return true;
     };
   }
@@ -44,7 +49,8 @@ export class WordMatches {
   }
 
   #grown(from: Uint8Array | null, isSame: boolean, length: number): Uint8Array {
-    const known = new Uint8Array(length * 2);
+    // Some room for those that come while it is asked for again.
+    const known = new Uint8Array(length + (length >>> 3) + ROOM);
     if (!from) return known;
     known.set(from.length > known.length ? from.subarray(0, known.length) : from);
     // Who holds a part may not hold the whole.

@@ -96,6 +96,7 @@ export class EntryColumns {
   holding(words: string, days: DayRange): (row: number) => boolean {
     const asked = wordsOf(words);
     const has = asked.length > 0 ? this.#matches.holding(asked, this.length) : null;
+    if (days === null) return has ?? (() => true);
     return (row) => this.isIn(row, days) && (has === null || has(row));
   }
 }

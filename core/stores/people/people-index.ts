@@ -90,7 +90,8 @@ export class PeopleIndex {
       });
       const called = folded([title, ...members.flatMap(({ name, address }) => [name, address])].join("\n"));
       const isCalled = asked.every((word) => called.includes(word));
-      const hits = asked.length === 0 && !isNarrow ? 0 : order.filter(passes).length;
+      let hits = 0;
+      if (asked.length > 0 || isNarrow) for (const row of order) if (passes(row)) hits++;
       if (hits === 0 && (isNarrow || (asked.length > 0 && !isCalled))) continue;
       const last = order.length > 0 ? this.#columns.times[order[order.length - 1]] : Number.NaN;
       views.push({
@@ -191,8 +192,9 @@ export class PeopleIndex {
   /** Does a row hold the words, is it of these days, and of or with this person? */
   #passing({ words, days = null, who = "" }: Narrow): (row: number) => boolean {
     const holds = this.#columns.holding(words, days);
-    const isWith = who.trim() === "" ? null : this.#with(who);
-    return (row) => holds(row) && (isWith === null || isWith(row));
+    if (who.trim() === "") return holds;
+    const isWith = this.#with(who);
+    return (row) => holds(row) && isWith(row);
   }
 
   /**
