@@ -43,7 +43,9 @@ const run = (command, args, options = {}) => spawnSync(command, args, { cwd: HOM
 
 const has = (command) => PATH.split(delimiter).some((folder) => existsSync(join(folder, command)));
 
-function isInstalled([name, version]) {
+function isInstalled([name, asked]) {
+  // One that stands under another name says its own before its version.
+  const version = asked.slice(asked.lastIndexOf("@") + 1);
   const about = join(HOME, "node_modules", name, "package.json");
   return existsSync(about) && JSON.parse(readFileSync(about, "utf8")).version === version;
 }
