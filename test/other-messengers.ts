@@ -7,7 +7,7 @@ import type { Messenger, Said, Talk } from "./messengers.ts";
  * apps keep messages (common practice, no source). Names of tables and columns say nothing.
  */
 
-type Value = string | number | null;
+type Value = string | number | null | Uint8Array;
 type Statement = readonly [sql: string, values: readonly Value[]] | string;
 type Told = Pick<Messenger, "said" | "talks">;
 interface Shape {
@@ -41,9 +41,36 @@ const uuid = (of: number): string => {
   const random = seeded(of + 5000);
   return [8, 4, 4, 4, 12].map((length) => Array.from({ length }, () => "0123456789abcdef"[Math.floor(random() * 16)]).join("")).join("-");
 };
+/** The same as bytes: a key of 128 bits. */
+const key = (of: number): Uint8Array => Uint8Array.from(Buffer.from(uuid(of).replaceAll("-", ""), "hex"));
+const talkKey = ({ id }: Talk) => key(100 + id);
+const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+/** People, and what conversations are called, by small numbers. */
+const tablesOfPeople = (talks: readonly Talk[]): Statement[] => [
+  "CREATE TABLE zb (ka INTEGER PRIMARY KEY, kb TEXT)",
+  "CREATE TABLE zc (ka INTEGER PRIMARY KEY, kb TEXT, kc TEXT)",
+  ...talks.map((talk): Statement => ["INSERT INTO zb VALUES (?,?)", [talk.id, talk.title]]),
+  ...PEOPLE.map(({ id, name, address }): Statement => ["INSERT INTO zc VALUES (?,?,?)", [id, name, address]]),
+];
+/** Messages with a time that is written out in one column or two. */
+const writtenOut = (columns: number, written: (at: Date) => readonly Value[]): Shape => ({
+  statements: ({ said, talks }) => [
+    `CREATE TABLE za (ka INTEGER PRIMARY KEY, kb INTEGER, kc INTEGER, kd TEXT${columns > 1 ? ", ke, kf" : ", ke"})`,
+    ...tablesOfPeople(talks),
+    ...said.map(
+      (one): Statement => [
+        `INSERT INTO za VALUES (?,?,?,?${",?".repeat(columns)})`,
+        [one.id, one.talk.id, one.sender?.id ?? null, one.text, ...written(new Date(one.at))],
+      ],
+    ),
+  ],
+  erase: ({ id }) => ["DELETE FROM za WHERE ka=?", [id]],
+});
 const writer = ({ sender }: Said) => sender ?? OWNER;
 const talkUuid = ({ id }: Talk) => uuid(100 + id);
 const isOut = ({ direction }: Said): number => (direction === "out" ? 1 : 0);
+const named = ({ id }: { readonly id: number }) => `@q${id}:talk.example`;
+const tableOf = ({ id }: Talk) => `zt_${uuid(100 + id).slice(0, 8)}`;
 const at = ({ address }: { readonly address: string }) => `${address.slice(1)}@talk.example`;
 
 export const OTHER_SHAPES: Readonly<Record<string, Shape>> = {
@@ -224,6 +251,73 @@ export const OTHER_SHAPES: Readonly<Record<string, Shape>> = {
     ],
     erase: ({ id }) => `DELETE FROM za WHERE ka=${id}`,
   },
+  "keys of sixteen bytes": {
+    statements: ({ said, talks }) => [
+      "CREATE TABLE za (ka BLOB PRIMARY KEY, kb BLOB, kc BLOB, kd INTEGER, ke TEXT)",
+      "CREATE TABLE zb (ka BLOB PRIMARY KEY, kb TEXT, kc INTEGER)",
+      "CREATE TABLE zc (ka BLOB PRIMARY KEY, kb TEXT, kc TEXT)",
+      "CREATE TABLE zd (ka BLOB, kb BLOB)",
+      "CREATE TABLE ze (ka BLOB)",
+      ["INSERT INTO ze VALUES (?)", [key(OWNER.id)]],
+      ...talks.flatMap((talk): Statement[] => [
+        ["INSERT INTO zb VALUES (?,?,?)", [talkKey(talk), talk.title, talk.group ? 1 : 0]],
+        ...[OWNER, ...talk.members].map(({ id }): Statement => ["INSERT INTO zd VALUES (?,?)", [talkKey(talk), key(id)]]),
+      ]),
+      ...[OWNER, ...PEOPLE].map(({ id, name, address }): Statement => ["INSERT INTO zc VALUES (?,?,?)", [key(id), name, address]]),
+      ...said.map(
+        (one): Statement => [
+          "INSERT INTO za VALUES (?,?,?,?,?)",
+          [key(1000 + one.id), talkKey(one.talk), key(writer(one).id), one.at, one.text],
+        ],
+      ),
+    ],
+    erase: ({ id }) => ["DELETE FROM za WHERE ka=?", [key(1000 + id)]],
+  },
+  "names at a server, and documents": {
+    statements: ({ said, talks }) => [
+      "CREATE TABLE za (ka INTEGER PRIMARY KEY, kb TEXT, kc TEXT, kd INTEGER, ke TEXT)",
+      "CREATE TABLE zb (ka TEXT PRIMARY KEY, kb TEXT)",
+      "CREATE TABLE zc (ka TEXT, kb TEXT, kc TEXT)",
+      "CREATE TABLE zd (ka TEXT)",
+      ["INSERT INTO zd VALUES (?)", [named(OWNER)]],
+      ...talks.map((talk): Statement => ["INSERT INTO zb VALUES (?,?)", [`!${talk.id}q:talk.example`, talk.title]]),
+      ...[OWNER, ...PEOPLE].map((one): Statement => ["INSERT INTO zc VALUES (?,?,?)", [named(one), one.name, one.address]]),
+      ...said.map(
+        (one): Statement => [
+          "INSERT INTO za VALUES (?,?,?,?,?)",
+          [one.id, `!${one.talk.id}q:talk.example`, named(writer(one)), one.at, JSON.stringify({ b: one.text, t: "x" })],
+        ],
+      ),
+    ],
+    erase: ({ id }) => ["DELETE FROM za WHERE ka=?", [id]],
+  },
+  "a table for each conversation, and a list that names the tables": {
+    statements: ({ said, talks }) => [
+      "CREATE TABLE zb (ka INTEGER PRIMARY KEY, kb TEXT, kc TEXT)",
+      "CREATE TABLE zc (ka INTEGER PRIMARY KEY, kb TEXT, kc TEXT)",
+      ...talks.flatMap((talk): Statement[] => [
+        ["INSERT INTO zb VALUES (?,?,?)", [talk.id, talk.title ?? talk.members[0].name, tableOf(talk)]],
+        `CREATE TABLE ${tableOf(talk)} (ka INTEGER PRIMARY KEY, kb INTEGER, kc INTEGER, kd TEXT)`,
+      ]),
+      ...PEOPLE.map(({ id, name, address }): Statement => ["INSERT INTO zc VALUES (?,?,?)", [id, name, address]]),
+      ...said.map(
+        (one): Statement => [`INSERT INTO ${tableOf(one.talk)} VALUES (?,?,?,?)`, [one.id, one.sender?.id ?? 0, one.at, one.text]],
+      ),
+    ],
+    erase: (one) => [`DELETE FROM ${tableOf(one.talk)} WHERE ka=?`, [one.id]],
+  },
+  "days as numbers of eight digits, and seconds since midnight": writtenOut(2, (at) => [
+    Number(at.toISOString().slice(0, 10).replaceAll("-", "")),
+    Math.floor((at.getTime() % DAY) / 1000),
+  ]),
+  "times as numbers of fourteen digits": writtenOut(1, (at) => [Number(at.toISOString().slice(0, 19).replace(/\D/g, ""))]),
+  "months before days, and halves of the day": writtenOut(1, (at) => {
+    const [hour, rest] = [at.getUTCHours(), at.toISOString().slice(13, 19)];
+    return [`${at.getUTCMonth() + 1}/${at.getUTCDate()}/${at.getUTCFullYear()} ${hour % 12 || 12}${rest} ${hour < 12 ? "AM" : "PM"}`];
+  }),
+  "months by their names": writtenOut(1, (at) => [
+    `${at.getUTCDate()} ${MONTHS[at.getUTCMonth()]} ${at.getUTCFullYear()}, ${at.toISOString().slice(11, 19)}`,
+  ]),
 };
 
 /** What people said to each other: six of them alone, four groups. */

@@ -7,20 +7,25 @@ const HEX_ID = /^[0-9a-f]{8,}$|^[0-9a-f]{8}-[0-9a-f-]{20,}$/i;
 const CODE = /^[\w.:+/=@~-]*\d[\w.:+/=@~-]*$/;
 const PHONE = /^\+?\(?\d[\d\s().-]{4,20}$/;
 const MAIL = /^[^\s@<>()]{1,100}@[^\s@<>()]{1,100}$/;
+/** A name on a server of its own, and rooms there: with a colon where mail has an @. */
+const AT_SERVER = /^[@!#+$]?[^\s:@<>()/]{1,120}:[A-Za-z0-9-]{1,60}(?:\.[A-Za-z0-9-]{1,60}){0,4}\.[A-Za-z]{2,24}(?::\d{1,5})?$/;
 const HANDLE = /^@?[\p{L}\p{N}][\p{L}\p{N}._-]{1,60}$/u;
 
 export const isMime = (text: string): boolean => MIME.test(text);
 export const isUrl = (text: string): boolean => URL_LIKE.test(text);
+/** Bytes that name something, as keys of 64 to 256 bits do. */
+export const isId = ({ length }: Uint8Array): boolean => length >= 8 && length <= 32 && length % 4 === 0;
 /** A path or the name of a file. */
 export const isFile = (text: string): boolean =>
-  FILE.test(text) && !isMail(text) && !/\s{2}/.test(text) && !/[.!?。！？]\s/.test(text) && !isMime(text);
+  FILE.test(text) && !isMail(text) && !AT_SERVER.test(text) && !/\s{2}/.test(text) && !/[.!?。！？]\s/.test(text) && !isMime(text);
 export const isPath = (text: string): boolean => isFile(text) && /[/\\]/.test(text);
 export const isPhone = (text: string): boolean => PHONE.test(text) && text.replace(/\D/g, "").length >= 6;
 export const isMail = (text: string): boolean => MAIL.test(text);
 /** Made by a program: a hash, a UUID, a number with letters. */
 export const isCode = (text: string): boolean => HEX_ID.test(text) || (CODE.test(text) && text.length >= 6);
 /** What a person is reached by: a number, an address, a handle. */
-export const isAddress = (text: string): boolean => isPhone(text) || isMail(text) || (HANDLE.test(text) && /[\d._@-]/.test(text));
+export const isAddress = (text: string): boolean =>
+  isPhone(text) || isMail(text) || AT_SERVER.test(text) || (HANDLE.test(text) && /[\d._@-]/.test(text));
 
 const LETTERS = /\p{L}/u;
 /** Scripts whose words stand without spaces between them. */

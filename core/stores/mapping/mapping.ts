@@ -52,8 +52,8 @@ export const TimeSchema = z.strictObject({
   unit: z.enum(UNITS),
   /** Year that it is counted from: 1 and 1601 (in 100 ns), 1899 (days of spreadsheets), 1904, 1970, 1980, 2001; 4713: Julian days. */
   epoch: z.literal(EPOCHS),
-  /** It is a text: in ISO 8601, or in another order of day, month and year. */
-  text: z.enum(["iso", "day first", "month first", "rfc 5322"]).optional(),
+  /** It is a text: in ISO 8601, in another order of day, month and year, or with the English name of its month. */
+  text: z.enum(["iso", "day first", "month first", "rfc 5322", "month named"]).optional(),
   /** What is added: a time of day beside a day. */
   plus: z.strictObject({ from: ValueSchema, unit: z.enum(UNITS), text: z.literal("clock").optional() }).optional(),
 });

@@ -43,10 +43,11 @@ export function orientation(
     if (hints(name, "out") && !hints(name, "in")) return { in: new Set([no]), out: new Set([yes]), sureness: 1, why: "its name says so" };
     if (hints(name, "in") && !hints(name, "out")) return { in: new Set([yes]), out: new Set([no]), sureness: 1, why: "its name says so" };
   }
+  const apart = counts.size > 2 ? codesApart(counts) : null;
   const main = values.filter((value) => (counts.get(value) ?? 0) >= flag.keys.length * 0.12);
   const covered = main.reduce((sum, value) => sum + (counts.get(value) ?? 0), 0);
   // Two values and a few others: what has many of about the same share tells states apart, not sides.
-  if (main.length !== 2 || covered < flag.keys.length * 0.85) return null;
+  if (main.length !== 2 || covered < flag.keys.length * 0.85) return apart;
   const votes = main.map((value) => outness(messages, flag, value, main, talks, text, time));
   const [a, b] = votes;
   const difference = Math.abs(a - b);
@@ -62,6 +63,23 @@ export function orientation(
         ? "what went out has more states, what came in has rows of one side only"
         : "nothing tells which side it is: it is as it usually is",
   };
+}
+
+/** Codes are given in rows: those of one side stand near each other, and far from the other's. */
+const FAR = 3;
+
+/** Several codes for each side: numbers in two rows with a gap between. What went out has more states: common practice, no source. */
+function codesApart(counts: ReadonlyMap<string, number>): Orientation | null {
+  const codes = [...counts.keys()].map(Number).sort((a, b) => a - b);
+  if (counts.has("") || codes.length > 12 || !codes.every(Number.isInteger)) return null;
+  const gaps = codes.slice(1).map((code, at) => code - codes[at]);
+  const widest = gaps.indexOf(Math.max(...gaps));
+  if (gaps.some((gap, at) => at !== widest && gap * FAR > gaps[widest])) return null;
+  const halves = [codes.slice(0, widest + 1), codes.slice(widest + 1)].map((some) => new Set(some.map(String)));
+  const [low, high] = halves;
+  if (low.size === high.size) return null;
+  const [came, went] = low.size < high.size ? [low, high] : [high, low];
+  return { in: came, out: went, sureness: 0.2, why: "two rows of codes, and what went out has more states" };
 }
 
 const namesOf = (said: ReadonlyMap<string, string | null>, side: string): ReadonlySet<string> =>

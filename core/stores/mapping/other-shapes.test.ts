@@ -29,6 +29,20 @@ test.each(Object.entries(OTHER_SHAPES))("%s: read at once, and right", async (na
   expect(pairs.every((members) => members.length === 1)).toBe(true);
 });
 
+test("within ten days, months before days are no days before months: what was written stands near together", async () => {
+  const { said, bytes } = await otherMessenger(OTHER_SHAPES["months before days, and halves of the day"], 250);
+  expect(new Date(said.at(-1)?.at ?? 0).getUTCDate()).toBeLessThanOrEqual(12);
+  const { live } = rightOf(said, readStores(await gatheredOf(bytes), NO_MAPPINGS).entries);
+  expect(live).toBe(1);
+});
+
+test("where a list names the tables of conversations, each is called as it says", async () => {
+  const { talks, bytes } = await otherMessenger(OTHER_SHAPES["a table for each conversation, and a list that names the tables"]);
+  const { entries } = readStores(await gatheredOf(bytes), NO_MAPPINGS);
+  const titles = entries.flatMap(({ kind, values }) => (kind === "conversation" ? [(values as ConversationValues).title] : []));
+  expect(titles.sort()).toEqual(talks.map(({ title, members }) => title ?? members[0].name).sort());
+});
+
 test("in a large one, of which only some rows are looked at, names that stand beside few senders are read too", async () => {
   const { said, bytes } = await otherMessenger(OTHER_SHAPES["a document in each row, with the sender's name in it"], 3600);
   const { wrong } = rightOf(said, readStores(await gatheredOf(bytes), NO_MAPPINGS).entries);

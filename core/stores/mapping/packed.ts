@@ -1,5 +1,5 @@
 import type { Value } from "../../sqlite/format/record.ts";
-import { isMedia, isProse } from "./looks.ts";
+import { isId, isMedia, isProse } from "./looks.ts";
 import type { Step } from "./mapping.ts";
 import { fieldsOf, type LengthForm, stepped, UNWRITTEN } from "./steps.ts";
 
@@ -48,6 +48,8 @@ function bytesWays(blobs: readonly Uint8Array[]): Step[][] {
     const inside = textWays(texts);
     return inside.length > 0 ? inside.map((way) => ["utf8" as const, ...way]) : [["utf8"]];
   }
+  // What is all of one short length are keys: letters in them are there by chance.
+  if (blobs.every((blob) => isId(blob) && blob.length === blobs[0].length)) return [];
   for (const unpack of ["inflate", "gunzip"] as const) {
     const inner = opened([unpack]).filter((value): value is Uint8Array => value instanceof Uint8Array);
     if (inner.length >= blobs.length * MOSTLY) return bytesWays(inner).map((way) => [unpack, ...way]);

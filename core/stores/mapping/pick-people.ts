@@ -57,8 +57,11 @@ function whoIs(column: Column | null, beside: readonly Surveyed[]): Who | null {
   return joins.sort((a, b) => worthOf(b) - worthOf(a))[0] ?? null;
 }
 
-/** A table with names tells more than one without, and one with addresses is of people rather than of conversations. */
-const worthOf = ({ score, who }: Who): number => score + (who.names.length > 0 ? 0.3 : 0) + (who.addresses.length > 0 ? 0.1 : 0);
+/** A table with names tells more than one without, and one with addresses, best those that anybody is reached by, is of people rather than of conversations. */
+function worthOf({ score, who: { names, addresses } }: Who): number {
+  const reached = addresses.length === 0 ? 0 : Math.max(...addresses.map(({ reachable }) => reachable)) > 0.6 ? 0.2 : 0.1;
+  return score + (names.length > 0 ? 0.3 : 0) + reached;
+}
 
 /** Tables that tell names beside what the column says, though not once each: a row for each conversation that somebody is in. */
 function besideNames(column: Column, beside: readonly Surveyed[]): Who[] {

@@ -267,7 +267,9 @@ function singleRows(others: readonly Surveyed[]): string[] {
     .filter(({ rows }) => rows <= 8)
     .flatMap(({ profiles }) =>
       profiles.flatMap(({ column }) =>
-        column.steps.length === 0 ? column.values.flatMap((value) => (typeof value === "string" ? value : [])) : [],
+        column.steps.length === 0
+          ? column.values.flatMap((value) => (typeof value === "string" || value instanceof Uint8Array ? (keyOf(value) ?? []) : []))
+          : [],
       ),
     );
 }

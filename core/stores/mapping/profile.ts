@@ -1,9 +1,9 @@
 import type { Value } from "../../sqlite/format/record.ts";
 import { keyOf, numberOf } from "../gathered.ts";
-import { isAddress, isCode, isFile, isMail, isMedia, isMime, isPersonName, isPhone, isProse, isUrl } from "./looks.ts";
+import { isAddress, isCode, isFile, isId, isMail, isMedia, isMime, isPersonName, isPhone, isProse, isUrl } from "./looks.ts";
 import type { MappedTime } from "./mapping.ts";
 import type { Column } from "./source.ts";
-import { CLOCKS, type Clock, isPlausible, timeBy, timeOfDay, timeOfText } from "./times.ts";
+import { CLOCKS, type Clock, isPlausible, timeBy, timeOfDay, timeOfText, writtenOut } from "./times.ts";
 
 /** What a column's values are like. Shares are of those that are not empty, each once. */
 export interface Profile {
@@ -17,6 +17,8 @@ export interface Profile {
   readonly integers: number;
   readonly texts: number;
   readonly blobs: number;
+  /** Are all of them bytes of one short length? */
+  readonly areIds: boolean;
   readonly prose: number;
   readonly personNames: number;
   readonly addresses: number;
@@ -63,6 +65,7 @@ export function profileOf(column: Column): Profile {
   const numbers = read.flatMap((value) => (typeof value === "number" || typeof value === "bigint" ? [Number(value)] : []));
   const share = (count: number) => (read.length > 0 ? count / read.length : 0);
   const of = (looks: (text: string) => boolean) => share(texts.filter(looks).length);
+  const clock = clockOf(read, texts);
   const ofDay = timeOfDayIn(texts, numbers, read.length);
   return {
     column,
@@ -73,6 +76,7 @@ export function profileOf(column: Column): Profile {
     integers: share(numbers.filter(Number.isInteger).length),
     texts: share(texts.length),
     blobs: share(blobs.length),
+    areIds: blobs.length > 0 && blobs.length === read.length && blobs.every((one) => isId(one) && one.length === blobs[0].length),
     prose: of((text) => isProse(text) && !isFile(text) && !isMime(text)),
     personNames: of(isPersonName),
     addresses: of(isAddress),
@@ -85,11 +89,11 @@ export function profileOf(column: Column): Profile {
     meanLength: texts.reduce((sum, { length }) => sum + length, 0) / Math.max(1, texts.length),
     least: numbers.length > 0 ? Math.min(...numbers) : Number.NaN,
     most: numbers.length > 0 ? Math.max(...numbers) : Number.NaN,
-    clock: clockOf(read, texts),
+    clock,
     isDay:
-      texts.length > 0 &&
-      texts.length === read.length &&
-      texts.every((text) => /^\d{4}[-./]?\d\d[-./]?\d\d$|^\d{1,2}[./-]\d{1,2}[./-]\d{4}$/.test(text)),
+      read.length > 0 &&
+      (clock?.text !== undefined || texts.length === read.length) &&
+      read.every((value) => /^\d{4}[-./]?\d\d[-./]?\d\d$|^\d{1,2}[./-]\d{1,2}[./-]\d{4}$/.test(writtenOut(value))),
     ofDay,
   };
 }
@@ -114,15 +118,30 @@ function clockOf(read: readonly Value[], texts: readonly string[]): Profile["clo
       const share = shareOf(numbers.map((one) => timeBy(one, clock)));
       if (share >= MOSTLY && isClock(numbers, clock)) return { ...clock, share };
     }
-    // Days, one after the other, as eight digits: read as a text.
-    return null;
+    return writtenClock(read);
   }
-  for (const text of ["iso", "day first", "month first", "rfc 5322"] as const) {
-    const share = shareOf(texts.map((one) => timeOfText(one.trim(), text)));
-    if (share >= MOSTLY) return { unit: "ms", epoch: 1970, text, share };
-  }
-  return null;
+  return writtenClock(read);
 }
+
+/** A way to write times out by which nearly all values tell a plausible one: as texts, or as numbers of as many digits. */
+function writtenClock(read: readonly Value[]): Profile["clock"] {
+  const texts = read.map(writtenOut);
+  const isNumber = read.some((value) => typeof value !== "string");
+  // Numbers of eight digits are much else: of days none is out of its range.
+  if (isNumber && !texts.every((text) => /^20\d{6}(?:\d{4}|\d{6})?$/.test(text))) return null;
+  const least = isNumber ? 1 : MOSTLY;
+  let best: { text: (typeof WRITTEN)[number]; share: number; span: number } | null = null;
+  for (const text of isNumber ? WRITTEN.slice(0, 1) : WRITTEN) {
+    const times = texts.map((one) => timeOfText(one, text)).filter(isPlausible);
+    const share = times.length / read.length;
+    if (share < least) continue;
+    // Day and month taken for each other scatter over all the year what was written within weeks.
+    const span = times.reduce((most, time) => Math.max(most, time), 0) - times.reduce((first, time) => Math.min(first, time), Infinity);
+    if (!best || span < best.span) best = { text, share, span };
+  }
+  return best && { unit: "ms", epoch: 1970, text: best.text, share: best.share };
+}
+const WRITTEN = ["iso", "day first", "month first", "rfc 5322", "month named"] as const;
 
 /** Days are small numbers, and much else is: only fractions of them tell the time. */
 const isClock = (numbers: readonly number[], { unit }: Clock): boolean => unit !== "day" || numbers.some((one) => !Number.isInteger(one));

@@ -184,7 +184,9 @@ function ownIn(others: readonly Surveyed[], own: PickedSides["own"]): { values: 
   for (const table of others) {
     // A table that names others too is one of people: all of them would be the owner.
     if (table.source.tables.length > 1) continue;
-    const column = table.profiles.find((one) => one.column.steps.length === 0 && one.column.values.every((said) => said === value.const));
+    const column = table.profiles.find(
+      (one) => one.column.steps.length === 0 && one.column.values.every((said) => keyOf(said) === value.const),
+    );
     if (column && typeof value.const === "string")
       return { values: [valueAs("own", column.column)], refs: [{ as: "own", name: table.name }] };
   }

@@ -126,7 +126,7 @@ function talkQuality(profile: Profile, joins: readonly Join[], people: ReadonlyM
   if (profile.addresses > 0.8) return [0.9, "a key of its own"];
   if (profile.personNames > 0.8) return [0.8, "the name of whom it is with"];
   if (join) return [0.7, `may name a row of ${join.to.name}`];
-  if (profile.codes > 0.8 || profile.most > 1000) return [0.65, "a key of its own"];
+  if (profile.codes > 0.8 || profile.areIds || profile.most > 1000) return [0.65, "a key of its own"];
   return [0.4, "the same in many rows"];
 }
 
@@ -135,6 +135,6 @@ function senderQuality(profile: Profile, joins: readonly Join[], people: Readonl
   if (profile.addresses > 0.6) return 0.95;
   if (profile.personNames > 0.7) return 0.9;
   if (joins.length > 0 && people.has(joins[0].to)) return 0.8;
-  if (profile.codes > 0.7) return 0.7;
+  if (profile.codes > 0.7 || profile.areIds) return 0.7;
   return profile.distinct >= 3 && profile.integers > 0.9 ? 0.45 : 0;
 }

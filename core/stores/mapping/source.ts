@@ -23,6 +23,8 @@ export const MOST_SAMPLED = 3000;
 const FEW = 30;
 /** So many tables of one shape are a table for each of something. */
 const LEAST_FAMILY = 3;
+/** Of the names of tables so many must stand in a column for it to speak of tables. */
+const SPOKEN_OF = 0.5;
 /** Tables that a full-text index keeps for itself ("FTS3 and FTS4" §9.1), and those of the database. */
 const INNER = /_(?:segments|segdir|docsize|stat|data|idx|config)$|^sqlite_/;
 
@@ -37,13 +39,20 @@ export function sourcesIn(tables: readonly StoreTable[]): Source[] {
     shapes.set(shape, [...(shapes.get(shape) ?? []), table]);
   }
   return [...shapes.values()].flatMap((alike): Source[] => {
-    const family = alike.length >= LEAST_FAMILY ? familyOf(alike) : null;
+    const family =
+      alike.length >= LEAST_FAMILY
+        ? familyOf(
+            alike,
+            // The database counts the rows of each by its name: that is none of the app's.
+            tables.filter((table) => !alike.includes(table) && !INNER.test(table.name)),
+          )
+        : null;
     return family ? [family] : alike.map((table) => ({ tables: [{ table, part: null }], name: table.name, pattern: null }));
   });
 }
 
-/** Names that have a beginning and an end in common, and something between that tells them apart. */
-function familyOf(tables: readonly StoreTable[]): Source | null {
+/** Names that have a beginning and an end in common, and something between that tells them apart. `others`: tables that may speak of them. */
+function familyOf(tables: readonly StoreTable[], others: readonly StoreTable[]): Source | null {
   const names = tables.map(({ name }) => name);
   let from = 0;
   while (names.every((name) => name[from] !== undefined && name[from] === names[0][from])) from++;
@@ -57,15 +66,28 @@ function familyOf(tables: readonly StoreTable[]): Source | null {
   const parts = names.map((name) => name.slice(from, name.length - to));
   if (new Set(parts).size < parts.length || parts.some((part) => part === "")) return null;
   const [head, tail] = [names[0].slice(0, from), names[0].slice(names[0].length - to)];
+  const [before, behind] = [escaped(head), escaped(tail)];
+  if (areSpokenOf(names, others))
+    return {
+      tables: tables.map((table) => ({ table, part: table.name })),
+      name: `${head}…${tail}`,
+      pattern: `^(${before}.+${behind})$`,
+    };
   // A number with zeros before it is the number: so it stands where others name it.
   const plain = parts.map((part) => part.replace(/^0+(?=\d)/, ""));
   const numbered = parts.every((part) => /^\d+$/.test(part)) && new Set(plain).size === plain.length;
   return {
     tables: tables.map((table, index) => ({ table, part: numbered ? plain[index] : parts[index] })),
     name: `${head}…${tail}`,
-    pattern: `^${escaped(head)}${numbered ? "0*(\\d+)" : "(.+)"}${escaped(tail)}$`,
+    pattern: `^${before}${numbered ? "0*(\\d+)" : "(.+)"}${behind}$`,
   };
 }
+
+/** Does a column name most of these tables by their whole names? */
+const areSpokenOf = (names: readonly string[], others: readonly StoreTable[]): boolean =>
+  others.some((table) =>
+    table.table.columns.some((_, at) => names.filter((name) => table.by(at).has(name)).length > names.length * SPOKEN_OF),
+  );
 
 /** Rows to look at, from all over the source: those that are there, or all where they are few. */
 export function sampleOf(source: Source): Sampled[] {

@@ -134,6 +134,21 @@ test("times that are written out: ISO 8601, RFC 5322 §3.3, and in other orders;
     expect(timeOfText(none, "iso")).toBeNaN();
     expect(timeOfText(none, "day first")).toBeNaN();
   }
+  // ISO/IEC 9899, 7.27.3.1: its own example of asctime.
+  expect(timeOfText("Sun Sep 16 01:03:52 1973", "month named")).toBe(Date.UTC(1973, 8, 16, 1, 3, 52));
+  expect(timeOfText("Thu Feb 29 15:37:42 GMT+02:00 2024", "month named")).toBe(MOMENT);
+  expect(timeOfText("29 Feb 2024, 13:37:42", "month named")).toBe(MOMENT);
+  expect(timeOfText("February 29, 2024 at 1:37:42 PM", "month named")).toBe(MOMENT);
+  expect(timeOfText("2/29/2024 1:37:42 p.m.", "month first")).toBe(MOMENT);
+  // Noon and midnight begin their halves of the day.
+  expect(timeOfText("2/29/2024 12:05 AM", "month first")).toBe(Date.UTC(2024, 1, 29, 0, 5));
+  expect(timeOfText("2/29/2024 12:05 PM", "month first")).toBe(Date.UTC(2024, 1, 29, 12, 5));
+  for (const none of ["Feb 30x, 2024", "Foo 3, 2024", "29 Feb 2024, 14:00 PM", "may be later", "3 kinds 2024"])
+    expect(timeOfText(none, "month named"), none).toBeNaN();
+  const digits = { text: "iso", unit: "ms", epoch: 1970 } as const;
+  expect(momentOf(digits, 20_240_229_133_742, undefined)).toBe(MOMENT);
+  expect(momentOf({ ...digits, plus: { from: { col: "m.b" }, unit: "s" } }, 20_240_229, 49_062)).toBe(MOMENT);
+  expect(momentOf(digits, 20_241_399, undefined)).toBeUndefined();
   expect(timeOfDay("13:37:42")).toBe(MOMENT % 86_400_000);
   expect(timeOfDay("24:00")).toBeNaN();
 });

@@ -60,7 +60,7 @@ export class Surveyed {
   /** Columns whose values name one row each. */
   get keys(): readonly Profile[] {
     return this.profiles.filter(
-      ({ column, filled, known, distinct, prose, numbers, integers, blobs, meanLength, clock }) =>
+      ({ column, filled, known, distinct, prose, numbers, integers, blobs, areIds, meanLength, clock }) =>
         column.steps.length === 0 &&
         known > 0 &&
         filled >= known * 0.95 &&
@@ -68,7 +68,7 @@ export class Surveyed {
         (numbers === 0 || integers === numbers) &&
         (clock === null || column.at === ROWID) &&
         prose < 0.3 &&
-        blobs < 0.5 + (meanLength === 0 ? 0.5 : 0) &&
+        (blobs < 0.5 || areIds) &&
         meanLength < 100,
     );
   }

@@ -58,8 +58,18 @@ export const timeBy = (value: number, { unit, epoch }: Clock): number => value *
 /** Years, months and days of texts. Times without a zone are taken as UTC. */
 const ISO = /^(\d{4})-(\d\d)-(\d\d)(?:[T ](\d\d):(\d\d)(?::(\d\d)(?:[.,](\d{1,9}))?)?\s*(Z|[+-]\d\d:?\d\d)?)?$/;
 const COMPACT = /^(\d{4})(\d\d)(\d\d)(?:T?(\d\d)(\d\d)(\d\d)?)?(Z)?$/;
-const ORDERED = /^(\d{1,2})[./-](\d{1,2})[./-](\d{4})(?:,?\s+(\d{1,2}):(\d\d)(?::(\d\d))?)?$/;
+/** A time of day behind a day; halves of days as in English. */
+const TIME = "(\\d{1,2}):(\\d\\d)(?::(\\d\\d)(?:[.,]\\d{1,9})?)?\\s*([AaPp])?\\.?(?:[Mm]\\.?)?";
+const ORDERED = new RegExp(`^(\\d{1,2})[./-](\\d{1,2})[./-](\\d{4})(?:,?\\s+${TIME})?$`);
 const YEAR_FIRST = /^(\d{4})[./](\d\d)[./](\d\d)(?:,?\s+(\d{1,2}):(\d\d)(?::(\d\d))?)?$/;
+const MONTHS = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
+const WEEKDAY = "(?:[A-Za-z]{3,9}\\.?,?\\s+)?";
+const DAY_AND_MONTH = new RegExp(`^${WEEKDAY}(\\d{1,2})\\.?[ -]([A-Za-z]{3,9})\\.?[ -](\\d{4})(?:,?\\s+${TIME})?$`);
+const MONTH_AND_DAY = new RegExp(`^${WEEKDAY}([A-Za-z]{3,9})\\.?\\s+(\\d{1,2}),?\\s+(\\d{4})(?:,?\\s+(?:at\\s+)?${TIME})?$`);
+/** As asctime of C writes it (ISO/IEC 9899, 7.27.3.1), or with a zone before the year. */
+const YEAR_LAST = new RegExp(
+  `^${WEEKDAY}([A-Za-z]{3,9})\\.?\\s+(\\d{1,2})\\s+${TIME}\\s+(?:(?:GMT|UTC|Z)?([+-]\\d\\d:?\\d\\d)?\\s+)?(\\d{4})$`,
+);
 const CLOCK = /^(\d{1,2}):(\d\d)(?::(\d\d)(?:[.,](\d{1,3}))?)?$/;
 const RFC_5322 = /^(?:[A-Z][a-z]{2},\s*)?\d{1,2} [A-Z][a-z]{2} \d{4} \d\d:\d\d(?::\d\d)?(?: [+-]\d{4}| GMT)?$/;
 
@@ -72,16 +82,41 @@ export function timeOfText(text: string, form: NonNullable<MappedTime["text"]>):
     const [year, month, day, hour, minute, second] = parts.slice(1, 7).map((part) => Number(part ?? 0));
     if (month < 1 || month > 12 || day < 1 || day > 31 || hour > 24 || minute > 59 || second > 60) return Number.NaN;
     const fraction = /^\d+$/.test(parts[7] ?? "") ? Number(`0.${parts[7]}`) * 1000 : 0;
-    const zone = /^[+-]/.test(parts[8] ?? "") ? parts[8].replace(":", "") : null;
-    const offset = zone ? Number(`${zone[0]}1`) * (Number(zone.slice(1, 3)) * 60 + Number(zone.slice(3, 5))) : 0;
-    return Date.UTC(year, month - 1, day, hour, minute, second) + Math.round(fraction) - offset * 60_000;
+    return Date.UTC(year, month - 1, day, hour, minute, second) + Math.round(fraction) - zoneOf(parts[8]);
   }
+  if (form === "month named") return timeOfNamed(text);
   const parts = ORDERED.exec(text);
   if (!parts) return Number.NaN;
-  const [first, second, year, hour, minute, seconds] = parts.slice(1).map((part) => Number(part ?? 0));
+  const [first, second, year] = parts.slice(1, 4).map(Number);
   const [day, month] = form === "day first" ? [first, second] : [second, first];
-  if (month < 1 || month > 12 || day < 1 || day > 31) return Number.NaN;
-  return Date.UTC(year, month - 1, day, hour, minute, seconds);
+  return timeOn(year, month, day, parts.slice(4, 8));
+}
+
+/** A day, and what a text says of the time on it: hour, minute, second, half of the day. */
+function timeOn(year: number, month: number, day: number, [hours, minutes, seconds, half]: readonly (string | undefined)[]): number {
+  const [hour, minute, second] = [hours, minutes, seconds].map((part) => Number(part ?? 0));
+  if (!(month >= 1 && month <= 12) || day < 1 || day > 31 || hour > (half ? 12 : 24) || minute > 59 || second > 60) return Number.NaN;
+  const inHalf = half ? (hour % 12) + (/p/i.test(half) ? 12 : 0) : hour;
+  return Date.UTC(year, month - 1, day, inHalf, minute, second);
+}
+
+/** "2 May 2024, 18:03:55", "May 2, 2024 6:03 PM", "Thu May  2 18:03:55 2024". */
+function timeOfNamed(text: string): number {
+  const monthOf = (name: string) => MONTHS.indexOf(name.slice(0, 3).toLowerCase()) + 1;
+  const one = DAY_AND_MONTH.exec(text);
+  if (one) return timeOn(Number(one[3]), monthOf(one[2]), Number(one[1]), one.slice(4, 8));
+  const other = MONTH_AND_DAY.exec(text);
+  if (other) return timeOn(Number(other[3]), monthOf(other[1]), Number(other[2]), other.slice(4, 8));
+  const last = YEAR_LAST.exec(text);
+  if (!last) return Number.NaN;
+  return timeOn(Number(last[8]), monthOf(last[1]), Number(last[2]), last.slice(3, 7)) - zoneOf(last[7]);
+}
+
+/** What a zone is ahead of UTC, in milliseconds: "+02:00". */
+function zoneOf(zone: string | undefined): number {
+  if (!zone || !/^[+-]/.test(zone)) return 0;
+  const digits = zone.replace(":", "");
+  return Number(`${digits[0]}1`) * (Number(digits.slice(1, 3)) * 60 + Number(digits.slice(3, 5))) * 60_000;
 }
 
 /** A time of day, in milliseconds since midnight. @returns NaN where it is none */
@@ -93,10 +128,14 @@ export function timeOfDay(text: string): number {
   return ((hour * 60 + minute) * 60 + second) * 1000 + Number((parts[4] ?? "").padEnd(3, "0") || 0);
 }
 
+/** A time that is written out, in letters or as a number of its digits: 20240502, 20240502180355. */
+export const writtenOut = (value: Value | undefined): string =>
+  typeof value === "string" ? value.trim() : typeof value === "number" || typeof value === "bigint" ? String(value) : "";
+
 /** The moment that a mapping reads out of values. Undefined: not known, or none. */
 export function momentOf(time: Omit<MappedTime, "from">, value: Value | undefined, plus: Value | undefined): number | undefined {
   let at: number | undefined;
-  if (time.text) at = typeof value === "string" ? timeOfText(value.trim(), time.text) : undefined;
+  if (time.text) at = timeOfText(writtenOut(value), time.text);
   else {
     const number = numberOf(value);
     at = number === undefined ? undefined : exactly(value, number, time);
