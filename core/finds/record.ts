@@ -4,6 +4,9 @@ export type RecordKind = "contact" | "message" | "call" | "event" | "media" | "c
 /** Unclear: there or erased, and nothing says which. */
 export type RecordState = "present" | "binned" | "erased" | "hidden" | "unclear";
 
+/** How much of it came back. */
+export type RecordCondition = "whole" | "damaged" | "remnant";
+
 /** One reason why we think so. `at`: byte offset in the file that it was read from. */
 export interface RecordEvidence {
   readonly pass: "listing" | "databases" | "sweep";
@@ -132,7 +135,7 @@ export interface FoundRecord {
   readonly id: string;
   readonly kind: RecordKind;
   readonly state: RecordState;
-  readonly condition: "whole" | "damaged" | "remnant";
+  readonly condition: RecordCondition;
   /** Id of the find that it was read from; null: a page that lies about by itself. */
   readonly database: string | null;
   /** Null: not of a table. */

@@ -1,7 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import type { MessageValues } from "../../core/finds/record.ts";
-import type { TalkView } from "../../core/stores/people/questions.ts";
+import type { Narrow, TalkView } from "../../core/stores/people/questions.ts";
 import { dayWords } from "../people/people-words.ts";
 import { useEntries, usePeople } from "../people/use-people.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
@@ -12,9 +12,8 @@ import { Message } from "./Message.tsx";
 
 interface Props {
   readonly talk: TalkView;
-  readonly words: string;
-  /** Where only some days are asked for it opens at them. */
-  readonly days: { readonly from: number; readonly to: number } | null;
+  /** Where something is asked for it opens at the last that fits. */
+  readonly narrow: Narrow;
   readonly selected: string | null;
   readonly onSelect: (message: PersonEntry | null) => void;
   readonly onOpen: (find: Found) => void;
@@ -23,7 +22,7 @@ interface Props {
 const GUESS = 64;
 
 /** A conversation, both sides in order; erased messages in their place. */
-export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props) {
+export function Thread({ talk, narrow, selected, onSelect, onOpen }: Props) {
   const session = useSession();
   const tray = useSessionState((state) => state.tray);
   const frame = useRef<HTMLDivElement>(null);
@@ -31,7 +30,9 @@ export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props)
   const items = list.getVirtualItems();
   const [from, to] = [items[0]?.index ?? 0, items.at(-1)?.index ?? 0];
   const messages = useEntries((desk, first, end) => desk.messages(talk.key, first, end), Math.max(0, from - 1), to, talk.key);
-  const hits = usePeople((desk) => desk.hits(talk.key, words, days), `${talk.key} ${words} ${JSON.stringify(days)}`) ?? [];
+  const { words } = narrow;
+  const asked = `${talk.key} ${JSON.stringify(narrow)}`;
+  const hits = usePeople((desk) => desk.hits(talk.key, narrow), asked) ?? [];
   const [hit, setHit] = useState(0);
   const wentTo = useRef(false);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a conversation opens at its end, where it was left off.
@@ -55,7 +56,7 @@ export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props)
   // biome-ignore lint/correctness/useExhaustiveDependencies: the first that was found is shown when something is looked for.
   useEffect(() => {
     if (hits.length > 0) goTo(hits.length - 1);
-  }, [hits.length, words]);
+  }, [hits.length, asked]);
   /** Where a stretch begins: at the message that was looked at last; -1: none was. */
   const anchor = useRef(-1);
   /** The one that is looked at; -1: none. */
@@ -104,7 +105,7 @@ export function Thread({ talk, words, days, selected, onSelect, onOpen }: Props)
           {talk.group && talk.members.length > 0 ? `${count(talk.members.length)} people · ` : ""}
           {count(talk.messages)} messages{talk.erased > 0 ? `, ${count(talk.erased)} erased` : ""}
         </p>
-        {(words || days) && hits.length > 0 && (
+        {hits.length > 0 && (
           <span className="ml-auto flex items-center gap-1 text-sm whitespace-nowrap" role="status">
             {count(hit + 1)} of {count(hits.length)}
             <button

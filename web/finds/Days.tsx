@@ -32,10 +32,14 @@ interface DaysProps {
   readonly span: Answer["span"];
   readonly range: Range;
   readonly onRange: (range: Range) => void;
+  /** What it counts: "calls". */
+  readonly what?: string;
+  /** Where much else is on the screen. */
+  readonly isLow?: boolean;
 }
 
 /** The main filter: days over the whole width. Drag over it, and it shows those days from nearer; or move its two handles with the arrow keys. */
-export function Days({ days, span, range, onRange }: DaysProps) {
+export function Days({ days, span, range, onRange, what = "finds", isLow = false }: DaysProps) {
   const seen = useMemo(() => zoomed(range, span), [range, span]);
   const buckets = useMemo(() => bucketsOf(days, seen), [days, seen]);
   const marks = useMemo(() => monthMarks(buckets), [buckets]);
@@ -64,14 +68,14 @@ export function Days({ days, span, range, onRange }: DaysProps) {
   if (buckets.length === 0)
     return (
       <section className="panel flex h-20 items-center px-4 text-second" aria-label="Days">
-        No find with a date yet: as soon as there is one, its days stand here.
+        {what === "finds" ? "No find with a date yet: as soon as there is one, its days stand here." : `No ${what} with a date.`}
       </section>
     );
   return (
     <section className="panel relative px-3 pt-2 pb-1" aria-label="Days">
       <div
         ref={plot}
-        className="relative h-16 cursor-crosshair touch-none select-none"
+        className={`relative cursor-crosshair touch-none select-none ${isLow ? "h-10" : "h-16"}`}
         style={{ maxWidth: Math.max(LEAST_PLOT, buckets.length * WIDEST_BAR) }}
         data-testid="days"
         onPointerDown={(event) => {
@@ -139,7 +143,7 @@ export function Days({ days, span, range, onRange }: DaysProps) {
         </span>
         {brush ? (
           <span className="flex items-center gap-2 font-bold">
-            {spanWords(brush, buckets)} · {count(chosen)}
+            {spanWords(brush, buckets)} · {count(chosen)} {what}
             <button type="button" className="rounded px-1 font-normal underline" onClick={() => onRange(null)}>
               all days
             </button>

@@ -1,14 +1,13 @@
 import { type ReactNode, useState } from "react";
 import type { RecordState } from "../../core/finds/record.ts";
 import type { PeopleQuery } from "../../core/stores/people/questions.ts";
-import { FilterChip } from "../finds/FilterChip.tsx";
-import { toggled } from "../finds/filters.ts";
 import { Tray } from "../finds/Tray.tsx";
 import { useSession } from "../session/use-session.ts";
-import { StateShape } from "../shared/Marks.tsx";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
+import { ALL_ENTRIES, EntryFilters, isFiltered } from "./EntryFilters.tsx";
 import { EntryList } from "./EntryList.tsx";
 import { PeopleBar } from "./PeopleBar.tsx";
+import { PeopleDays } from "./PeopleDays.tsx";
 import { useNarrowed } from "./use-narrowed.ts";
 import { usePeople } from "./use-people.ts";
 
@@ -26,35 +25,26 @@ interface Props {
   readonly above?: (states: Partial<Record<RecordState, number>>) => ReactNode;
 }
 
-const STATES = ["present", "hidden", "binned", "erased", "unclear"] as const satisfies readonly RecordState[];
-const NONE: readonly RecordState[] = [];
-
 /** Contacts, calls or the calendar: states as chips with their counts, the list, and one of it beside. */
 export function EntryRoom({ kind, title, placeholder, height, line, card, beside, above }: Props) {
   const session = useSession();
   const narrowed = useNarrowed();
   const { words, days, who } = narrowed;
-  const [states, setStates] = useState(NONE);
+  const [filter, setFilter] = useState(ALL_ENTRIES);
   const [selected, setSelected] = useState<PersonEntry | null>(null);
-  const question = JSON.stringify([kind, states, words, days, who]);
-  const answer = usePeople((desk) => desk.ask({ kind, states, words, days, who }), question);
+  const query = { kind, ...filter, words, days, who };
+  const question = JSON.stringify(query);
+  const answer = usePeople((desk) => desk.ask(query), question);
   const keys = async () => (await session.desks.people).answerKeys();
   return (
     <main className="flex min-h-0 flex-1 flex-col">
       <h1 className="sr-only">{title}</h1>
       <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3 pb-3">
         <PeopleBar narrowed={narrowed} placeholder={placeholder} />
-        <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="State">
-          {STATES.filter((state) => (answer?.states[state] ?? 0) > 0 || states.includes(state)).map((state) => (
-            <FilterChip
-              key={state}
-              isOn={states.includes(state)}
-              finds={answer?.states[state]}
-              onToggle={() => setStates(toggled(states, state))}
-            >
-              <StateShape state={state} /> {state}
-            </FilterChip>
-          ))}
+        {/* What has no days, as cards have none, has no axis of them. */}
+        {answer?.span && <PeopleDays facets={answer} narrowed={narrowed} what={title.toLowerCase()} />}
+        <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="State and condition">
+          <EntryFilters facets={answer} filter={filter} onFilter={setFilter} />
           {beside}
         </div>
         <div className="flex min-h-0 flex-1 gap-3">
@@ -63,7 +53,7 @@ export function EntryRoom({ kind, title, placeholder, height, line, card, beside
             {answer === null && <p className="p-4 text-second">Looking them up…</p>}
             {answer?.total === 0 && (
               <p className="p-4 text-second">
-                {words || who || days || states.length > 0
+                {words || who || days || isFiltered(filter)
                   ? "Nothing fits that."
                   : "None was found yet. They come when the databases of the storage are read, last in a scan."}
               </p>

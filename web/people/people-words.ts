@@ -23,6 +23,8 @@ const TIME = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digi
 /** Moments in UTC, as the databases keep them. */
 export const dayWords = (time: number | string | null | undefined): string =>
   time === null || time === undefined ? "no date" : DAY.format(new Date(time));
+const SHORT_DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+export const shortDayWords = (time: number): string => SHORT_DAY.format(new Date(time));
 export const clockWords = (time: string | undefined): string => (time === undefined ? "no time" : TIME.format(new Date(time)));
 export const momentWords = (time: string | undefined): string => (time === undefined ? "not known" : `${moment(Date.parse(time))} UTC`);
 

@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
+import type { DayRange } from "../../core/stores/people/questions.ts";
 import { Want, wantWords } from "../../core/triage/intake.ts";
 import { peopleWanted } from "../../core/wants/questions.ts";
 import { useSession, useSessionState } from "../session/use-session.ts";
@@ -8,7 +9,8 @@ import { useSession, useSessionState } from "../session/use-session.ts";
 export interface Narrowed {
   readonly words: string;
   readonly onWords: (words: string) => void;
-  readonly days: { readonly from: number; readonly to: number } | null;
+  readonly days: DayRange;
+  readonly onDays: (days: DayRange) => void;
   readonly who: string;
   /** The want in words, as long as its days and its person hold; null: there is none. */
   readonly want: string | null;
@@ -20,6 +22,8 @@ export function useNarrowed(): Narrowed {
   const { state, key } = useLocation();
   const words = useSessionState(({ query }) => query.words);
   const [want, setWant] = useState<Want | null>(null);
+  /** Days that were brushed over, in place of the want's. */
+  const [brushed, setBrushed] = useState<DayRange | undefined>(undefined);
   const session = useSession();
   // One search over everything: what is typed in one room is looked for in all of them, and on the wall.
   const onWords = (next: string) => void session.ask({ words: next });
@@ -29,6 +33,7 @@ export function useNarrowed(): Narrowed {
   useEffect(() => {
     const given = Want.safeParse((state as { want?: unknown } | null)?.want).data ?? null;
     setWant(given);
+    setBrushed(undefined);
     if (!given) return;
     const wanted = peopleWanted(given)?.words ?? "";
     onWords(wanted);
@@ -42,11 +47,13 @@ export function useNarrowed(): Narrowed {
   return {
     words,
     onWords,
-    days: asked?.days ?? null,
+    days: brushed === undefined ? (asked?.days ?? null) : brushed,
+    onDays: setBrushed,
     who: asked?.who ?? "",
     want: want && holds ? wantWords({ ...want, words: "" }) : null,
     onShowAll: () => {
       setWant(null);
+      setBrushed(undefined);
       onWords("");
     },
   };

@@ -1,17 +1,17 @@
 import { ArrowDownUp, ArrowLeft, Paperclip } from "lucide-react";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import type { RecordKind, RecordState } from "../../core/finds/record.ts";
+import type { RecordCondition, RecordKind, RecordState } from "../../core/finds/record.ts";
 import type { PersonQuery } from "../../core/stores/people/questions.ts";
 import { Days } from "../finds/Days.tsx";
 import { FilterChip } from "../finds/FilterChip.tsx";
 import { toggled } from "../finds/filters.ts";
 import { Inspector } from "../finds/Inspector.tsx";
 import { Tray } from "../finds/Tray.tsx";
+import { EntryFilters } from "../people/EntryFilters.tsx";
 import { EntryList } from "../people/EntryList.tsx";
 import { usePeople } from "../people/use-people.ts";
 import { useSession } from "../session/use-session.ts";
-import { StateShape } from "../shared/Marks.tsx";
 import { SearchField } from "../shared/SearchField.tsx";
 import { Viewer } from "../viewer/Viewer.tsx";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
@@ -22,10 +22,10 @@ import { PersonLine } from "./PersonLine.tsx";
 import { CHIPS } from "./person-words.ts";
 import { WhoThisIs } from "./WhoThisIs.tsx";
 
-const STATES = ["present", "hidden", "binned", "erased", "unclear"] as const satisfies readonly RecordState[];
 const ALL = {
   kinds: [] as readonly RecordKind[],
   states: [] as readonly RecordState[],
+  conditions: [] as readonly RecordCondition[],
   days: null,
   words: "",
   files: false,
@@ -51,8 +51,6 @@ function OnePerson({ address }: { address: string }) {
   const told = answer?.told ?? null;
   const narrow = (change: Partial<typeof filters>) => setFilters({ ...filters, ...change });
   const keys = async (more: Partial<PersonQuery> = {}) => (await session.desks.people).keysOfPerson({ ...query, ...more });
-  const days = told?.days ?? [];
-  const span = days.length > 0 ? { first: days[0].day, last: days[days.length - 1].day } : null;
   return (
     <main className="flex min-h-0 flex-1 flex-col">
       <div className="flex min-h-0 flex-1 flex-col gap-2 px-4 pt-3 pb-3">
@@ -69,7 +67,7 @@ function OnePerson({ address }: { address: string }) {
         )}
         {told && (
           <>
-            <Days days={days} span={span} range={filters.days} onRange={(range) => narrow({ days: range })} />
+            <Days days={told.days} span={told.span} range={filters.days} onRange={(range) => narrow({ days: range })} />
             <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="What of it">
               {CHIPS.filter(([kind]) => (told.kinds[kind] ?? 0) > 0 || filters.kinds.includes(kind)).map(([kind, words]) => (
                 <FilterChip
@@ -86,16 +84,7 @@ function OnePerson({ address }: { address: string }) {
                   <Paperclip className="size-4" aria-hidden="true" /> with files
                 </FilterChip>
               )}
-              {STATES.filter((state) => (told.states[state] ?? 0) > 0 || filters.states.includes(state)).map((state) => (
-                <FilterChip
-                  key={state}
-                  isOn={filters.states.includes(state)}
-                  finds={told.states[state]}
-                  onToggle={() => narrow({ states: toggled(filters.states, state) })}
-                >
-                  <StateShape state={state} /> {state}
-                </FilterChip>
-              ))}
+              <EntryFilters facets={told} filter={filters} onFilter={({ states, conditions }) => narrow({ states, conditions })} />
               <span className="ml-auto" />
               <SearchField
                 label="Words in it"

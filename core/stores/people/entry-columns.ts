@@ -1,13 +1,14 @@
 import { grown } from "../../bytes/grown.ts";
 import { Names } from "../../finds/find-columns.ts";
 import { folded, wordsOf } from "../../finds/fold.ts";
-import type { FoundRecord, MessageValues, RecordKind, RecordState } from "../../finds/record.ts";
+import type { FoundRecord, MessageValues, RecordCondition, RecordKind, RecordState } from "../../finds/record.ts";
 import { WordMatches } from "../../finds/word-matches.ts";
 import { momentOf, wordsIn } from "./entry-words.ts";
 import type { DayRange, EntryPlace } from "./questions.ts";
 
 const KINDS = ["conversation", "message", "chat", "contact", "call", "event", "media", "row"] as const satisfies readonly RecordKind[];
 const STATES = ["present", "binned", "hidden", "erased", "unclear"] as const satisfies readonly RecordState[];
+const CONDITIONS = ["whole", "damaged", "remnant"] as const satisfies readonly RecordCondition[];
 const DAY = 86_400_000;
 /** Numbers that say where an entry is kept. */
 const PLACE = 4;
@@ -22,6 +23,7 @@ export class EntryColumns {
   #length = 0;
   #kinds = new Uint8Array(ROOM);
   #states = new Uint8Array(ROOM);
+  #conditions = new Uint8Array(ROOM);
   /** Moments in milliseconds since 1970, or NaN. */
   times = new Float64Array(ROOM);
   readonly texts: string[] = [];
@@ -47,6 +49,7 @@ export class EntryColumns {
     this.place(row, place);
     this.#kinds[row] = numberOfKind(entry.kind);
     this.#states[row] = STATES.indexOf(entry.state);
+    this.#conditions[row] = CONDITIONS.indexOf(entry.condition);
     this.times[row] = momentOf(entry);
     this.texts.push(folded(wordsIn(entry)));
     this.#addresses[row] = addresses[0] ?? -1;
@@ -60,6 +63,7 @@ export class EntryColumns {
     const length = row * 2;
     this.#kinds = grown(this.#kinds, new Uint8Array(length));
     this.#states = grown(this.#states, new Uint8Array(length));
+    this.#conditions = grown(this.#conditions, new Uint8Array(length));
     this.times = grown(this.times, new Float64Array(length));
     this.#addresses = grown(this.#addresses, new Int32Array(length));
     this.#places = grown(this.#places, new Int32Array(length * PLACE));
@@ -77,6 +81,7 @@ export class EntryColumns {
 
   kindOf = (row: number): RecordKind => KINDS[this.#kinds[row]];
   stateOf = (row: number): RecordState => STATES[this.#states[row]];
+  conditionOf = (row: number): RecordCondition => CONDITIONS[this.#conditions[row]];
   hasFiles = (row: number): boolean => this.#withFiles.has(row);
   skippedBefore = (row: number): number => this.#skipped.get(row) ?? 0;
   /** Days since 1970, or NaN. */

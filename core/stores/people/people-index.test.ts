@@ -45,7 +45,7 @@ test("a conversation without a title is called as the address book calls who is 
 test("messages stand in their order, whenever they were told of; words are found without accents and without spaces between them", () => {
   const index = filled();
   expect(index.messages("1:t1").map(({ position }) => position)).toEqual([2, 0, 3]);
-  expect(index.hits("1:t1", "lumina TEATRUL")).toEqual([2]);
+  expect(index.hits("1:t1", { words: "lumina TEATRUL" })).toEqual([2]);
   expect(index.talks({ words: "灯笼" }).map(({ title, hits }) => [title, hits])).toEqual([["Wagon crew", 1]]);
   expect(index.talks({ words: "dobre" }).map(({ title }) => title)).toEqual(["Ana Dobre"]);
   expect(index.talks({ words: "nobody says this" })).toEqual([]);
@@ -80,6 +80,53 @@ test("with somebody: by name, by a number however it is written, and by what the
   expect(index.ask({ kind: "call", states: [], words: "", who: "Bela" }).places).toEqual([]);
 });
 
+test("states, conditions and days are counted with all filters but their own, and narrow conversations, their hits and what is said of them last", () => {
+  const index = filled();
+  const told = (id: string, minute: number, state: FoundRecord["state"], condition: FoundRecord["condition"]) =>
+    index.put(
+      anEntry(
+        id,
+        "chat",
+        { at: at(minute), text: `rope ${id}`, direction: "in", conversation: "t2" },
+        { state, store: "telephony", condition },
+      ),
+      { medium: 1, find: "e0", number: 7, position: minute },
+    );
+  told("x1", 40, "erased", "damaged");
+  told("x2", 41, "erased", "whole");
+  told("x3", 60 * 24 + 40, "present", "whole");
+  const facets = (narrow: object) => index.facets({ kinds: ["message", "chat"], words: "", ...narrow });
+  const first = Date.parse("2024-05-02") / 86_400_000;
+  expect(facets({})).toEqual({
+    states: { present: 4, erased: 3 },
+    conditions: { whole: 6, damaged: 1 },
+    days: [
+      { day: first, erased: 3, others: 3 },
+      { day: first + 1, erased: 0, others: 1 },
+    ],
+    span: { first, last: first + 1 },
+  });
+  expect(facets({ states: ["erased"], days: { from: first + 1, to: first + 1 } })).toEqual({
+    states: { present: 1 },
+    conditions: {},
+    days: [{ day: first, erased: 3, others: 0 }],
+    span: { first, last: first + 1 },
+  });
+  expect(facets({ words: "rope", conditions: ["damaged"] })).toMatchObject({ states: { erased: 1 }, conditions: { whole: 2, damaged: 1 } });
+  expect(index.talks({ words: "", states: ["erased"] }).map(({ title, hits }) => [title, hits])).toEqual([
+    ["Wagon crew", 2],
+    ["Ana Dobre", 1],
+  ]);
+  expect(index.talks({ words: "", conditions: ["damaged"] }).map(({ title, hits }) => [title, hits])).toEqual([["Wagon crew", 1]]);
+  expect(index.hits("1:t2", { words: "", states: ["erased"] })).toEqual([1, 2]);
+  expect(index.messages("1:t2", { words: "", states: ["erased"] }).map(({ position }) => position)).toEqual([40, 41]);
+  expect(index.hits("1:t2", { words: "", states: [], conditions: [] })).toEqual([]);
+  const last = (narrow: object) =>
+    index.lastOf(["1:t2", "1:t1", "1:nobody"], { words: "", ...narrow }).map((place) => place?.position ?? null);
+  expect(last({})).toEqual([60 * 24 + 40, 3, null]);
+  expect(last({ states: ["erased"], conditions: ["damaged"] })).toEqual([40, null, null]);
+});
+
 test("which of some keys answer a want: as many as are counted, and none that was never told of", () => {
   const index = filled();
   const keys = ["m1", "m2", "m3", "m4", "c1", "c2", "k1", "d1", "t1", "nobody"].map((id) => `1:${id}`);
@@ -111,12 +158,12 @@ test("of some days: the first and the last are of them, what has no day is of no
   expect(count(second + 1, ninth, "event")).toBe(1);
   expect(count(second, ninth - 1, "event")).toBe(0);
   expect(count(second, ninth, "contact")).toBe(0);
-  expect(index.hits("1:t1", "", { from: second, to: second })).toEqual([0, 1, 2]);
-  expect(index.hits("1:t1", "dry", { from: second + 1, to: ninth })).toEqual([]);
+  expect(index.hits("1:t1", { words: "", days: { from: second, to: second } })).toEqual([0, 1, 2]);
+  expect(index.hits("1:t1", { words: "dry", days: { from: second + 1, to: ninth } })).toEqual([]);
   expect(index.talks({ words: "", days: { from: ninth, to: ninth } })).toEqual([]);
 });
 
-const OF_ALL = { kinds: [], states: [], days: null, words: "", files: false, earliest: false } as const;
+const OF_ALL = { kinds: [], states: [], conditions: [], days: null, words: "", files: false, earliest: false } as const;
 
 describe("one person's time line", () => {
   const ids = (index: PeopleIndex, key: string, more: Partial<PersonQuery> = {}) =>
@@ -158,9 +205,9 @@ describe("one person's time line", () => {
     expect(index.askPerson({ ...OF_ALL, key: "u1" })).toMatchObject({ skipped: 3, files: 1, person: { name: "Ana" } });
     // A file goes by its name, or by the last part of its path.
     put(entry("e", "chat", { at: at(5), attachments: [{ path: "/storage/Chat/FW12.JPG" }], address: "u1", conversation: "t" }), 5);
-    expect(index.hits("1:t", "moon")).toEqual([3]);
-    expect(index.hits("1:t", "fw12")).toEqual([4]);
-    expect(index.hits("1:t", "storage")).toEqual([]);
+    expect(index.hits("1:t", { words: "moon" })).toEqual([3]);
+    expect(index.hits("1:t", { words: "fw12" })).toEqual([4]);
+    expect(index.hits("1:t", { words: "storage" })).toEqual([]);
   });
 
   test("persons who are joined share one line of time", () => {
@@ -191,7 +238,7 @@ test("200,000 messages of 3 conversations are taken in, and a word that none hol
       .reduce((sum, one) => sum + one, 0),
   ).toBe(200_000);
   expect(index.talks({ words: "missing" })).toEqual([]);
-  expect(index.hits("1:a", "number 199998")).toHaveLength(1);
+  expect(index.hits("1:a", { words: "number 199998" })).toHaveLength(1);
 });
 
 test("one number in several ways is one number (ITU-T E.164): where the country is known, or its code stands there", () => {

@@ -1,11 +1,12 @@
 import { folded, wordsOf } from "../../finds/fold.ts";
 import { KeyTable } from "../../finds/key-table.ts";
-import type { ContactValues, ConversationValues, FoundRecord, MessageValues, RecordKind, RecordState } from "../../finds/record.ts";
+import type { ContactValues, ConversationValues, FoundRecord, MessageValues, RecordKind } from "../../finds/record.ts";
 import { EntryColumns } from "./entry-columns.ts";
+import { EntryFacets, failing } from "./entry-facets.ts";
 import { addressesIn } from "./entry-words.ts";
 import { personLines } from "./person-lines.ts";
 import { Persons } from "./persons.ts";
-import type { DayRange, EntryPlace, Narrow, PeopleCounts, PeopleQuery, PersonAnswer, PersonQuery, TalkView } from "./questions.ts";
+import type { EntryPlace, Narrow, PeopleCounts, PeopleFacets, PeopleQuery, PersonAnswer, PersonQuery, TalkView } from "./questions.ts";
 import { type Talk, TalkTable } from "./talk-table.ts";
 
 /** So many digits are a number to call. */
@@ -76,10 +77,10 @@ export class PeopleIndex {
   }
 
   /** Conversations, the latest first. With words, days or a person: those in which such messages stand, and those that are called by the words. */
-  talks({ words, days = null, who = "" }: Narrow): TalkView[] {
-    const asked = wordsOf(words);
-    const passes = this.#passing({ words, days, who });
-    const isNarrow = days !== null || who !== "";
+  talks(narrow: Narrow): TalkView[] {
+    const asked = wordsOf(narrow.words);
+    const passes = this.#passing(narrow);
+    const isNarrow = narrowsMore(narrow);
     const views: TalkView[] = [];
     for (const talk of this.#talks.all()) {
       const order = this.#talks.ordered(talk);
@@ -111,35 +112,60 @@ export class PeopleIndex {
     return views.sort((a, b) => (b.last ?? -1) - (a.last ?? -1) || b.messages - a.messages);
   }
 
-  /** Where the messages of a conversation are kept, in their order. */
-  messages(key: string): EntryPlace[] {
+  /** Where the messages of a conversation are kept that hold all of this, in their order. */
+  messages(key: string, narrow: Narrow = { words: "" }): EntryPlace[] {
     const talk = this.#talks.get(key);
-    return talk ? this.#talks.ordered(talk).map(this.#columns.placeOf) : [];
+    return talk ? this.#talks.ordered(talk).filter(this.#passing(narrow)).map(this.#columns.placeOf) : [];
   }
 
-  /** Places in a conversation, from 0, of messages that hold all words and are of these days. */
-  hits(key: string, words: string, days: DayRange = null): number[] {
+  /** Places in a conversation, from 0, of messages that hold all of this. */
+  hits(key: string, narrow: Narrow): number[] {
     const talk = this.#talks.get(key);
-    if (!talk || (wordsOf(words).length === 0 && days === null)) return [];
-    const passes = this.#columns.holding(words, days);
+    if (!talk || (wordsOf(narrow.words).length === 0 && !narrowsMore(narrow))) return [];
+    const passes = this.#passing(narrow);
     return this.#talks.ordered(talk).flatMap((row, place) => (passes(row) ? [place] : []));
   }
 
-  /** Entries of a kind: contacts by their names, others the latest first. And how many there are in each state, whatever states are asked for. */
-  ask({ kind, states, ...narrow }: PeopleQuery): { places: EntryPlace[]; states: Partial<Record<RecordState, number>> } {
+  /** Where the last message of each conversation is kept that holds all of this; null where none does. */
+  lastOf(keys: readonly string[], narrow: Narrow): (EntryPlace | null)[] {
     const passes = this.#passing(narrow);
+    return keys.map((key) => {
+      const talk = this.#talks.get(key);
+      const row = talk && this.#talks.ordered(talk).findLast(passes);
+      return row === undefined ? null : this.#columns.placeOf(row);
+    });
+  }
+
+  /** Entries of a kind: contacts by their names, others the latest first; and how many there are in each facet. */
+  ask({ kind, ...narrow }: PeopleQuery): PeopleFacets & { readonly places: EntryPlace[] } {
     const { times, texts, placeOf } = this.#columns;
-    const counts: Partial<Record<RecordState, number>> = {};
     const rows: number[] = [];
-    for (let row = 0; row < this.#columns.length; row++) {
-      if (this.#columns.kindOf(row) !== kind || !passes(row)) continue;
-      const state = this.#columns.stateOf(row);
-      counts[state] = (counts[state] ?? 0) + 1;
-      if (states.length === 0 || states.includes(state)) rows.push(row);
-    }
+    const facets = this.#faceted([kind], narrow, (row) => rows.push(row));
     if (kind === "contact") rows.sort((a, b) => COLLATOR.compare(texts[a], texts[b]) || a - b);
     else rows.sort((a, b) => (times[b] || 0) - (times[a] || 0) || a - b);
-    return { places: rows.map(placeOf), states: counts };
+    return { places: rows.map(placeOf), ...facets };
+  }
+
+  /** How many entries of some kinds there are in each facet. */
+  facets({ kinds, ...narrow }: Narrow & { readonly kinds: readonly RecordKind[] }): PeopleFacets {
+    return this.#faceted(kinds, narrow, () => {});
+  }
+
+  /** Counts entries of some kinds that hold the words and the person; `onPassed` is told of those that pass all. */
+  #faceted(kinds: readonly RecordKind[], narrow: Narrow, onPassed: (row: number) => void): PeopleFacets {
+    const holds = this.#passing({ words: narrow.words, who: narrow.who });
+    const fails = failing(narrow, this.#columns);
+    const facets = new EntryFacets(this.#columns);
+    const wanted = new Set(kinds);
+    for (let row = 0; row < this.#columns.length; row++) {
+      if (!wanted.has(this.#columns.kindOf(row))) continue;
+      facets.see(row);
+      if (!holds(row)) continue;
+      const failed = fails(row);
+      facets.take(row, failed);
+      if (failed === 0) onPassed(row);
+    }
+    return facets.told();
   }
 
   /** All that is of a person, or between them and the owner. Null: nobody is known so. */
@@ -189,12 +215,15 @@ export class PeopleIndex {
     };
   }
 
-  /** Does a row hold the words, is it of these days, and of or with this person? */
-  #passing({ words, days = null, who = "" }: Narrow): (row: number) => boolean {
-    const holds = this.#columns.holding(words, days);
-    if (who.trim() === "") return holds;
-    const isWith = this.#with(who);
-    return (row) => holds(row) && isWith(row);
+  /** Does a row hold the words, is it of these days, states and conditions, and of or with this person? */
+  #passing({ words, days = null, who = "", states = [], conditions = [] }: Narrow): (row: number) => boolean {
+    const all = [this.#columns.holding(words, days)];
+    if (states.length + conditions.length > 0) {
+      const fails = failing({ words: "", states, conditions }, this.#columns);
+      all.push((row) => fails(row) === 0);
+    }
+    if (who.trim() !== "") all.push(this.#with(who));
+    return all.length === 1 ? all[0] : (row) => all.every((passes) => passes(row));
   }
 
   /**
@@ -229,6 +258,10 @@ export class PeopleIndex {
     });
   }
 }
+
+/** Is anything asked besides words? */
+const narrowsMore = ({ days = null, who = "", states = [], conditions = [] }: Narrow): boolean =>
+  days !== null || who.trim() !== "" || states.length + conditions.length > 0;
 
 /** Lines of a text that are numbers to call. */
 const numbersIn = (text: string): string[] => text.split("\n").filter((line) => line.length < 40 && /^[+(]?[\d\s().\-/]{3,}$/.test(line));

@@ -1,5 +1,5 @@
-import type { DayCount } from "../../finds/find-query.ts";
-import type { RecordKind, RecordState } from "../../finds/record.ts";
+import type { Answer, DayCount } from "../../finds/find-query.ts";
+import type { RecordCondition, RecordKind, RecordState } from "../../finds/record.ts";
 import type { PersonView } from "./persons.ts";
 
 /** What is asked of people's data, and what is answered. */
@@ -33,16 +33,26 @@ export interface TalkView {
   readonly hits: number;
 }
 
-/** What any entry is narrowed to. `who`: a name or an address. */
+/** What any entry is narrowed to. `who`: a name or an address. Empty lists filter nothing out. */
 export interface Narrow {
   readonly words: string;
   readonly days?: DayRange;
   readonly who?: string;
+  readonly states?: readonly RecordState[];
+  readonly conditions?: readonly RecordCondition[];
 }
 
 export interface PeopleQuery extends Narrow {
   readonly kind: "contact" | "call" | "event";
-  readonly states: readonly RecordState[];
+}
+
+/** How many entries there are of each state, condition and day, with all filters but its own. */
+export interface PeopleFacets {
+  readonly states: Partial<Record<RecordState, number>>;
+  readonly conditions: Partial<Record<RecordCondition, number>>;
+  readonly days: readonly DayCount[];
+  /** First and last day of all that are asked about, whatever is filtered: the axis stays where it is. Clocks that were never set are left out. */
+  readonly span: Answer["span"];
 }
 
 /** What is asked of one person's time line. */
@@ -52,6 +62,7 @@ export interface PersonQuery {
   /** Empty lists filter nothing out. */
   readonly kinds: readonly RecordKind[];
   readonly states: readonly RecordState[];
+  readonly conditions: readonly RecordCondition[];
   readonly days: DayRange;
   readonly words: string;
   /** Only what carries files. */
@@ -60,13 +71,11 @@ export interface PersonQuery {
 }
 
 /** What is of a person; each count with all filters but its own. */
-export interface PersonAnswer {
+export interface PersonAnswer extends PeopleFacets {
   readonly person: PersonView;
   readonly places: readonly EntryPlace[];
   readonly kinds: Partial<Record<RecordKind, number>>;
-  readonly states: Partial<Record<RecordState, number>>;
   readonly files: number;
-  readonly days: readonly DayCount[];
   /** Numbers of rows that are skipped among their messages, whatever is filtered. */
   readonly skipped: number;
 }

@@ -3,11 +3,11 @@ import { pastOf } from "../../../core/stores/people/as-it-was.ts";
 import { PeopleIndex } from "../../../core/stores/people/people-index.ts";
 import type { HandJoin, PersonView } from "../../../core/stores/people/persons.ts";
 import {
-  type DayRange,
   type EntryPlace,
   type Narrow,
   NOBODY,
   type PeopleCounts,
+  type PeopleFacets,
   type PeopleQuery,
   type PersonAnswer,
   type PersonQuery,
@@ -23,9 +23,8 @@ export interface PersonEntry extends KeptEntry {
   readonly medium: number;
 }
 
-export interface PeopleAnswer {
+export interface PeopleAnswer extends PeopleFacets {
   readonly total: number;
-  readonly states: Partial<Record<FoundRecord["state"], number>>;
 }
 
 /** Chosen entries, and their conversations by id. */
@@ -39,7 +38,15 @@ export interface PersonOutcome extends Omit<PersonAnswer, "places"> {
   readonly total: number;
 }
 
-const ALL_OF_A_PERSON: Omit<PersonQuery, "key"> = { kinds: [], states: [], days: null, words: "", files: false, earliest: false };
+const ALL_OF_A_PERSON: Omit<PersonQuery, "key"> = {
+  kinds: [],
+  states: [],
+  conditions: [],
+  days: null,
+  words: "",
+  files: false,
+  earliest: false,
+};
 /** Numbers of a card, of now and before, whose calls date it. */
 const MOST_NUMBERS = 12;
 
@@ -124,8 +131,20 @@ export class PeopleDesk {
     return this.#entries(this.#thread.places.slice(from, to));
   }
 
-  hits(key: string, words: string, days: DayRange = null): number[] {
-    return this.#index.hits(key, words, days);
+  hits(key: string, narrow: Narrow): number[] {
+    return this.#index.hits(key, narrow);
+  }
+
+  /** How many messages there are of each state, condition and day. */
+  messageFacets(narrow: Narrow): PeopleFacets {
+    return this.#index.facets({ ...narrow, kinds: ["message", "chat"] });
+  }
+
+  /** The last message of each conversation that holds all of this; null where none does. */
+  async lastOf(keys: readonly string[], narrow: Narrow): Promise<(PersonEntry | null)[]> {
+    const last: (PersonEntry | null)[] = [];
+    for (const place of this.#index.lastOf(keys, narrow)) last.push(place ? ((await this.#entries([place]))[0] ?? null) : null);
+    return last;
   }
 
   /** What the address book calls somebody, for several at once. */
@@ -134,9 +153,9 @@ export class PeopleDesk {
   }
 
   ask(query: PeopleQuery): PeopleAnswer {
-    const { places, states } = this.#index.ask(query);
+    const { places, ...facets } = this.#index.ask(query);
     this.#asked = places;
-    return { total: places.length, states };
+    return { total: places.length, ...facets };
   }
 
   /** The time line of one person: its entries are those of the last answer then. Null: nobody is known so. */
@@ -210,9 +229,9 @@ export class PeopleDesk {
     return (await this.#entries(this.#asked)).map(({ key }) => key);
   }
 
-  /** Keys of all messages of a conversation. */
-  async keysOf(talk: string): Promise<string[]> {
-    return (await this.#entries(this.#index.messages(talk))).map(({ key }) => key);
+  /** Keys of the messages of a conversation that hold all of this. */
+  async keysOf(talk: string, narrow: Narrow): Promise<string[]> {
+    return (await this.#entries(this.#index.messages(talk, narrow))).map(({ key }) => key);
   }
 
   async #entries(places: readonly EntryPlace[]): Promise<PersonEntry[]> {
