@@ -3,9 +3,10 @@ import type { TalkView } from "../../core/stores/people/questions.ts";
 import { useSession } from "../session/use-session.ts";
 import { useTold } from "../session/use-told.ts";
 import { nameOf } from "../shared/words.ts";
+import type { PersonEntry } from "../worker/finds/people-desk.ts";
 
 /** What conversations are kept by: an app's own mapping or the system's store by its name, or the database that was read as it looks. */
-export const appOf = ({ store, medium, database }: TalkView): string =>
+export const appOf = ({ store, medium, database }: Pick<PersonEntry, "store" | "medium" | "database">): string =>
   store === "proposed" && database !== null ? findKey(medium, database) : store || "export";
 
 /** An app, what it is called, and how many conversations are its. */

@@ -24,42 +24,46 @@ export function EntryFacts({ entry, title, children, past, more }: Props) {
   const wants = useWantsOf(entry.key);
   const [first] = entry.evidence;
   return (
-    <aside className="panel flex w-72 shrink-0 flex-col gap-3 overflow-y-auto p-4" aria-label={title}>
-      <h2 className="font-bold [overflow-wrap:anywhere]">{title}</h2>
-      <p className="flex items-center gap-3 text-sm">
-        <span className="flex items-center gap-1.5">
-          <StateShape state={entry.state} /> {entry.state}
-        </span>
-        <span className="flex items-center gap-1.5">
-          <ConditionCells condition={entry.condition} /> {entry.condition}
-        </span>
-      </p>
-      <dl className="grid grid-cols-[auto_1fr] gap-x-3 gap-y-1 text-sm">
-        {wants.map((words) => (
-          <Fact key={words} name="answers">
-            {words}
-          </Fact>
-        ))}
-        {children}
-      </dl>
-      {past}
-      {first && (
-        <div className="border-t border-dashed border-line pt-3 text-sm">
-          <h3 className="font-bold">Why we think so</h3>
-          {entry.evidence.map(({ what, page, file, at }) => (
-            <p key={`${file} ${at}`} className="text-second">
-              {EVIDENCE[what] ?? what}
-              {page === null ? "" : `, page ${page}`}, at <span className="font-mono">{hex(at)}</span>
-              {file === "main" ? "" : ` of its ${file === "wal" ? "log" : "journal"}`}
-            </p>
+    <aside className="panel flex w-72 shrink-0 flex-col" aria-label={title}>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls */}
+      <div className="flex min-h-0 flex-1 flex-col gap-3 overflow-y-auto p-4" role="group" aria-label="What it is" tabIndex={0}>
+        <h2 className="font-bold [overflow-wrap:anywhere]">{title}</h2>
+        <p className="flex items-center gap-3 text-sm">
+          <span className="flex items-center gap-1.5">
+            <StateShape state={entry.state} /> {entry.state}
+          </span>
+          <span className="flex items-center gap-1.5">
+            <ConditionCells condition={entry.condition} /> {entry.condition}
+          </span>
+        </p>
+        <dl className="grid grid-cols-[auto_1fr] gap-x-3 gap-y-1 text-sm">
+          {wants.map((words) => (
+            <Fact key={words} name="answers">
+              {words}
+            </Fact>
           ))}
-          {(entry.rows?.length ?? 0) > 1 && <p className="text-second">Put together from {entry.rows?.length} rows.</p>}
-          {entry.store === "proposed" && (
-            <p className="mt-1">Read as its tables look: nobody told Jubar how this app keeps its messages.</p>
-          )}
-        </div>
-      )}
-      <div className="mt-auto flex flex-col gap-2">
+          {children}
+        </dl>
+        {past}
+        {first && (
+          <div className="border-t border-dashed border-line pt-3 text-sm">
+            <h3 className="font-bold">Why we think so</h3>
+            {entry.evidence.map(({ what, page, file, at }) => (
+              <p key={`${file} ${at}`} className="text-second">
+                {EVIDENCE[what] ?? what}
+                {page === null ? "" : `, page ${page}`}, at <span className="font-mono">{hex(at)}</span>
+                {file === "main" ? "" : ` of its ${file === "wal" ? "log" : "journal"}`}
+              </p>
+            ))}
+            {(entry.rows?.length ?? 0) > 1 && <p className="text-second">Put together from {entry.rows?.length} rows.</p>}
+            {entry.store === "proposed" && (
+              <p className="mt-1">Read as its tables look: nobody told Jubar how this app keeps its messages.</p>
+            )}
+          </div>
+        )}
+      </div>
+      {/* What is done with it stays in sight, however much is to be said of it. */}
+      <div className="flex shrink-0 flex-col gap-1.5 border-t border-line p-3 [&_.button]:h-8 [&_.button]:text-sm">
         {more}
         {entry.database !== null && (
           <Link to={`/ticket/${id}/tables/${encodeURIComponent(`${entry.medium}:${entry.database}`)}`} className="button">

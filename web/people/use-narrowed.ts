@@ -43,14 +43,16 @@ export function useNarrowed(): Narrowed {
     };
   }, [key]);
   const asked = want && peopleWanted(want);
-  const holds = asked && (asked.days !== null || asked.who !== "");
+  const holds = asked && ((asked.days !== null && brushed === undefined) || asked.who !== "");
+  // Days that were brushed over stand on the axis: the want's own hold no more.
+  const left = want && { ...want, words: "", ...(brushed !== undefined && { from: "", to: "" }) };
   return {
     words,
     onWords,
     days: brushed === undefined ? (asked?.days ?? null) : brushed,
     onDays: setBrushed,
     who: asked?.who ?? "",
-    want: want && holds ? wantWords({ ...want, words: "" }) : null,
+    want: left && holds ? wantWords(left) : null,
     onShowAll: () => {
       setWant(null);
       setBrushed(undefined);

@@ -1,11 +1,11 @@
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import type { PersonView } from "../../core/stores/people/persons.ts";
 import { initials } from "../people/people-words.ts";
 import { JoinWith } from "./JoinWith.tsx";
 import { TakeApart } from "./TakeApart.tsx";
 
 /** Who it is, and what to do where the wrong ones were joined. */
-export function PersonHead({ person }: { person: PersonView }) {
+export function PersonHead({ person, children }: { person: PersonView; children: ReactNode }) {
   const [asked, setAsked] = useState<"join" | "apart" | null>(null);
   const close = () => setAsked(null);
   return (
@@ -23,6 +23,7 @@ export function PersonHead({ person }: { person: PersonView }) {
         <p className="truncate font-mono text-[13px] text-second">{person.addresses.map(({ written }) => written).join(" · ")}</p>
       </div>
       <span className="ml-auto flex items-center gap-2">
+        {children}
         <button type="button" className="button" onClick={() => setAsked("join")}>
           Is also…
         </button>

@@ -10,7 +10,7 @@ import { lineWords } from "./person-words.ts";
 const MOST = 200;
 
 /** One line of a person's time: when, what kind of thing, what it says, and its state. */
-export function PersonLine({ entry, words }: { entry: PersonEntry; words: string }) {
+export function PersonLine({ entry, words, app }: { entry: PersonEntry; words: string; app: string | undefined }) {
   const { at, direction, attachments = [] } = entry.values as MessageValues;
   const moment = at ?? (entry.values as EventValues).start;
   const { what, text } = lineWords(entry);
@@ -19,7 +19,9 @@ export function PersonLine({ entry, words }: { entry: PersonEntry; words: string
     <>
       <span className="w-32 shrink-0 text-sm text-second">{moment ? dayWords(moment) : ""}</span>
       <span className="w-12 shrink-0 font-mono text-sm text-second">{at ? clockWords(at) : ""}</span>
-      <span className="w-28 shrink-0 truncate text-sm text-second">{what}</span>
+      <span className="w-28 shrink-0 truncate text-sm text-second" title={app && isWritten ? `${what}, ${app}` : what}>
+        {entry.kind === "chat" && app ? app : what}
+      </span>
       <span className="min-w-0 flex-1 truncate" dir="auto">
         <Marked text={text.slice(0, MOST)} words={words} />
       </span>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import type { RecordCondition, RecordKind, RecordState } from "../../core/finds/record.ts";
 import type { PersonQuery } from "../../core/stores/people/questions.ts";
+import { appOf, useApps } from "../conversations/use-apps.ts";
 import { Days } from "../finds/Days.tsx";
 import { FilterChip } from "../finds/FilterChip.tsx";
 import { toggled } from "../finds/filters.ts";
@@ -49,6 +50,7 @@ function OnePerson({ address }: { address: string }) {
   const question = JSON.stringify(query);
   const answer = usePeople(async (desk) => ({ told: await desk.askPerson(query) }), question);
   const told = answer?.told ?? null;
+  const apps = new Map(useApps(usePeople((desk) => desk.talks({ words: "" }), "")).map(({ key, name }) => [key, name]));
   const narrow = (change: Partial<typeof filters>) => setFilters({ ...filters, ...change });
   const keys = async (more: Partial<PersonQuery> = {}) => (await session.desks.people).keysOfPerson({ ...query, ...more });
   return (
@@ -58,7 +60,22 @@ function OnePerson({ address }: { address: string }) {
           <button type="button" className="button" onClick={() => void navigate(-1)}>
             <ArrowLeft className="size-4" aria-hidden="true" /> Back
           </button>
-          {told ? <PersonHead person={told.person} /> : <h1 className="text-lg font-bold">{answer ? "Nobody is known so" : "…"}</h1>}
+          {told ? (
+            <PersonHead person={told.person}>
+              <SearchField
+                label="Words in it"
+                placeholder="Words in it"
+                value={filters.words}
+                onChange={(words) => narrow({ words })}
+                className="w-40"
+              />
+              <button type="button" className="chip" onClick={() => narrow({ earliest: !filters.earliest })}>
+                <ArrowDownUp className="size-4" aria-hidden="true" /> {filters.earliest ? "earliest first" : "newest first"}
+              </button>
+            </PersonHead>
+          ) : (
+            <h1 className="text-lg font-bold">{answer ? "Nobody is known so" : "…"}</h1>
+          )}
         </div>
         {answer && !told && (
           <p className="panel p-8 text-second">
@@ -85,17 +102,6 @@ function OnePerson({ address }: { address: string }) {
                 </FilterChip>
               )}
               <EntryFilters facets={told} filter={filters} onFilter={({ states, conditions }) => narrow({ states, conditions })} />
-              <span className="ml-auto" />
-              <SearchField
-                label="Words in it"
-                placeholder="Words in it"
-                value={filters.words}
-                onChange={(words) => narrow({ words })}
-                className="w-40"
-              />
-              <button type="button" className="chip" onClick={() => narrow({ earliest: !filters.earliest })}>
-                <ArrowDownUp className="size-4" aria-hidden="true" /> {filters.earliest ? "earliest first" : "newest first"}
-              </button>
             </div>
             <div className="flex min-h-0 flex-1 gap-3">
               <section className="panel flex min-w-0 flex-1 flex-col overflow-hidden" aria-label="Time line">
@@ -109,7 +115,7 @@ function OnePerson({ address }: { address: string }) {
                     height={LINE}
                     selected={selected?.key ?? null}
                     onSelect={setSelected}
-                    line={(entry) => <PersonLine entry={entry} words={filters.words} />}
+                    line={(entry) => <PersonLine entry={entry} words={filters.words} app={apps.get(appOf(entry))} />}
                   />
                 )}
               </section>
