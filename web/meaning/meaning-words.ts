@@ -10,7 +10,14 @@ export const ROLE_WORDS: Readonly<Record<Role, string>> = {
   none: "not used",
 };
 
-export const JOINED_WORDS = { conversations: "in", people: "by", members: "between", texts: "saying", attachments: "with" } as const;
+export const JOINED_WORDS = {
+  conversations: "in",
+  people: "by",
+  members: "between",
+  texts: "saying",
+  attachments: "with",
+  "more messages": "and in",
+} as const;
 
 /** A value as it is stored: texts in quotes, so that 1 and “1” are told apart. */
 export const valueWords = (value: Scalar): string =>

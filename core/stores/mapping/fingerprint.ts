@@ -7,7 +7,7 @@ import { sourcesIn } from "./source.ts";
  */
 export const fingerprintOf = (gathered: Gathered): string =>
   sourcesIn(gathered.tables)
-    .map(({ name, pattern, tables }) => `${pattern ?? name}(${tables[0].table.table.columns.map((column) => column.name).join(",")})`)
+    .map(({ shape, tables }) => `${shape}(${tables[0].table.table.columns.map((column) => column.name).join(",")})`)
     .sort()
     .join(";");
 

@@ -87,7 +87,7 @@ const AttachmentSchema = z.strictObject({
 });
 export type MappedAttachment = z.infer<typeof AttachmentSchema>;
 
-export const MappingSchema = z.strictObject({
+const OneTable = z.strictObject({
   /** Version of this shape. */
   shape: z.literal(1),
   name: z.string().min(1).max(200),
@@ -124,6 +124,11 @@ export const MappingSchema = z.strictObject({
   attachments: z.array(AttachmentSchema).max(8),
   because: z.array(z.strictObject({ part: z.string(), why: z.string(), share: z.number().min(0).max(1) })),
   sureness: z.number().min(0).max(1),
+});
+
+export const MappingSchema = OneTable.extend({
+  /** Further tables of messages of the same app: those of groups, or older ones. */
+  more: z.array(OneTable).max(8).optional(),
 });
 
 /** How the tables of a messenger are read as conversations. */

@@ -1,6 +1,7 @@
 import initSqlJs from "sql.js";
 import { expect, test } from "vitest";
 import { messenger } from "../../../test/messengers.ts";
+import { OTHER_SHAPES, otherMessenger } from "../../../test/other-messengers.ts";
 import { gatheredOf, rightOf } from "../../../test/read-messenger.ts";
 import type { MessageValues } from "../../finds/record.ts";
 import { Gathered } from "../gathered.ts";
@@ -147,4 +148,31 @@ test("a meaning that was kept for an app is that app's, and its second copy's un
   expect(readStores(other, { mappings: [] }).entries.length).toBeGreaterThan(0);
   expect(packageOf("/sdcard/Android/data/org.fox.chat/files/x.db")).toBe("org.fox.chat");
   expect(packageOf("/data/system/users.db")).toBeNull();
+});
+
+test("where two tables hold messages, one that is put right by hand leaves the other as it was; kept and read again both are there", async () => {
+  const shape = OTHER_SHAPES["messages to one and to groups in tables of their own"];
+  const { said, bytes } = await otherMessenger(shape);
+  const gathered = await gatheredOf(bytes);
+  const reader = new MeaningReader(gathered);
+  const proposed = reader.read(NOTHING_SAID);
+  const [more] = proposed.meaning.joined.filter(({ as }) => as === "more messages");
+  expect(more.table).not.toBe(proposed.meaning.table);
+  expect(rightOf(said, proposed.entries)).toMatchObject({ live: 1, invented: 0 });
+  // The sides of the first table turned round: those of the other one stay.
+  const flag = proposed.meaning.columns.find(({ role }) => role === "direction");
+  const turned = { table: proposed.meaning.table, roles: { [flag?.key ?? ""]: "direction" as const }, sides: { in: [1], out: [0] } };
+  const { meaning, entries } = reader.read(turned);
+  const { live, wrong } = rightOf(said, entries);
+  expect(live).toBeGreaterThan(0.1);
+  expect(live).toBeLessThan(0.9);
+  expect(Object.keys(wrong).every((what) => what.startsWith("direction") || what === "sender")).toBe(true);
+  const kept = MappingSchema.parse(JSON.parse(JSON.stringify({ ...meaning.mapping, name: "kept", sureness: 1 })));
+  const again = readStores(await gatheredOf(bytes), { mappings: [kept] });
+  expect(again.entries.map(({ id }) => id).sort()).toEqual(entries.map(({ id }) => id).sort());
+  expect(new Set(again.entries.map(({ store }) => store))).toEqual(new Set(["kept"]));
+  // Another table by hand: then that one alone, for the first one was no messages.
+  const other = reader.read({ table: more.table, roles: {}, sides: null });
+  expect(other.meaning.mapping?.more).toBeUndefined();
+  expect(other.entries.length).toBeLessThan(entries.length);
 });

@@ -4,8 +4,8 @@ import { type ByHand, Said } from "./by-hand.ts";
 import { type ColumnView, columnsOf } from "./explain.ts";
 import { type Holds, holdsOf } from "./holds.ts";
 import type { Mapping } from "./mapping.ts";
-import { proposeFrom } from "./propose.ts";
-import { readMapped } from "./read-mapped.ts";
+import { likeliestIn, type Proposed, proposeAll } from "./propose.ts";
+import { readAll } from "./read-all.ts";
 import { type Surveyed, surveyOf } from "./survey.ts";
 
 /** How a database reads as messages, for a person to judge and put right. */
@@ -16,8 +16,11 @@ export interface Meaning {
   readonly columns: readonly ColumnView[];
   /** Null: it does not read as messages so. */
   readonly mapping: Mapping | null;
-  /** What is put together with the messages: tables of conversations, people, members, attachments. */
-  readonly joined: readonly { readonly as: "conversations" | "people" | "members" | "texts" | "attachments"; readonly table: string }[];
+  /** What is put together with the messages: tables of conversations, people, members, attachments, further messages. */
+  readonly joined: readonly {
+    readonly as: "conversations" | "people" | "members" | "texts" | "attachments" | "more messages";
+    readonly table: string;
+  }[];
   readonly holds: Holds | null;
 }
 
@@ -28,16 +31,18 @@ const LEAST_ROWS = 3;
 export class MeaningReader {
   readonly #gathered: Gathered;
   readonly #surveyed: readonly Surveyed[];
+  readonly #likeliest: readonly Proposed[];
 
   constructor(gathered: Gathered) {
     this.#gathered = gathered;
     this.#surveyed = surveyOf(gathered);
+    this.#likeliest = likeliestIn(this.#surveyed);
   }
 
   /** What it means when this was said of it. `entries`: its messages and conversations as they then read. */
   read(byHand: ByHand): { meaning: Meaning; entries: readonly Entry[] } {
-    const proposed = proposeFrom(this.#surveyed, byHand);
-    const entries = proposed ? readMapped(this.#gathered, proposed.mapping, proposed.mapping.name) : [];
+    const proposed = proposeAll(this.#surveyed, byHand, this.#likeliest);
+    const entries = proposed ? readAll(this.#gathered, proposed.mapping, proposed.mapping.name) : [];
     const table = proposed?.messages ?? this.#named(byHand.table);
     return {
       entries,
@@ -73,7 +78,7 @@ function saidOf(columns: readonly ColumnView[], table: Surveyed, byHand: ByHand)
   return columns.map((column, index) => ({ ...column, role: roles.get(index) ?? column.role }));
 }
 
-function joinedIn({ talk, people, members, fits, attachments }: Mapping): Meaning["joined"] {
+function joinedIn({ talk, people, members, fits, attachments, more = [] }: Mapping): Meaning["joined"] {
   const body = fits.tables.find(({ as }) => as === "body");
   const files = attachments.find(({ table }) => table !== undefined)?.table;
   return [
@@ -82,5 +87,9 @@ function joinedIn({ talk, people, members, fits, attachments }: Mapping): Meanin
     ...(members ? [{ as: "members" as const, table: members.table }] : []),
     ...(body && "name" in body ? [{ as: "texts" as const, table: body.name }] : []),
     ...(files ? [{ as: "attachments" as const, table: files }] : []),
+    ...more.map(({ fits: { tables } }) => {
+      const [table] = tables;
+      return { as: "more messages" as const, table: "pattern" in table ? table.pattern : table.name };
+    }),
   ];
 }

@@ -65,25 +65,40 @@ const MOST_TABLES = 4;
 /** Texts of another table that the first one has too: more of them, and it is a copy or an index of that. */
 const MOST_ALIKE = 0.1;
 
+/** From this sureness on a proposal is used at once. */
+export const SURE = 0.8;
+
 /**
- * What reads as messages of tables that were looked at before: the likeliest, and where that is as sure as `least`, further tables, since apps keep
- * messages of groups, or older ones, by themselves. A table that another one reads, or that says again what another one says, is none.
+ * What reads as messages, the likeliest first. Where that is as sure as `SURE` there may be further tables, since apps keep messages of groups, or older
+ * ones, by themselves. A table that another one reads, or that says again what another one says, is none.
  */
-export function proposeAll(surveyed: readonly Surveyed[], least: number): Proposed[] {
+export function likeliestIn(surveyed: readonly Surveyed[]): readonly Proposed[] {
   const candidates = candidatesIn(surveyed, new Said(NOTHING_SAID));
   const told: Proposed[] = [];
   const used = new Set<string>();
   for (const candidate of candidates) {
     if (used.has(candidate.messages.name)) continue;
-    if (told.length > 0 && candidate.sureness < Math.min(least, READS_ITSELF)) break;
+    if (told.length > 0 && candidate.sureness < READS_ITSELF) break;
     const next = proposedBy(candidate, candidates, surveyed);
-    if (told.length > 0 && (saysAgain(next, told) || next.mapping.sureness < (sharesPeople(next, told) ? READS_ITSELF : least))) continue;
+    if (told.length > 0 && (saysAgain(next, told) || next.mapping.sureness < (sharesPeople(next, told) ? READS_ITSELF : SURE))) continue;
     told.push(next);
     used.add(next.table);
     for (const name of tablesOf(next.mapping)) used.add(name);
-    if (next.mapping.sureness < least || told.length === MOST_TABLES) break;
+    if (next.mapping.sureness < SURE || told.length === MOST_TABLES) break;
   }
   return told;
+}
+
+/** How a database reads as conversations, all of its tables of messages. By hand one table is said: where it is the likeliest one, the further ones stay. */
+export function proposeAll(
+  surveyed: readonly Surveyed[],
+  byHand: ByHand = NOTHING_SAID,
+  likeliest: readonly Proposed[] = likeliestIn(surveyed),
+): Proposed | null {
+  const [first, ...further] = likeliest;
+  const main = new Said(byHand).isAny ? proposeFrom(surveyed, byHand) : (first ?? null);
+  if (!main || main.table !== first?.table || further.length === 0) return main;
+  return { ...main, mapping: { ...main.mapping, more: further.map(({ mapping }) => mapping) } };
 }
 
 /** Are its texts those of tables that are read already? */

@@ -9,6 +9,8 @@ export interface Source {
   /** How a mapping names it: its name, or what all names have in common. */
   readonly name: string;
   readonly pattern: string | null;
+  /** Its name, or the pattern of its names, whatever other tables say of it: the same in every database of an app. */
+  readonly shape: string;
 }
 
 /** A row that was taken to look at, and which table it is of. */
@@ -25,6 +27,7 @@ const FEW = 30;
 const LEAST_FAMILY = 3;
 /** Of the names of tables so many must stand in a column for it to speak of tables. */
 const SPOKEN_OF = 0.5;
+const MOST_ROWS_EACH = 50;
 /** Tables that a full-text index keeps for itself ("FTS3 and FTS4" §9.1), and those of the database. */
 const INNER = /_(?:segments|segdir|docsize|stat|data|idx|config)$|^sqlite_/;
 
@@ -47,7 +50,9 @@ export function sourcesIn(tables: readonly StoreTable[]): Source[] {
             tables.filter((table) => !alike.includes(table) && !INNER.test(table.name)),
           )
         : null;
-    return family ? [family] : alike.map((table) => ({ tables: [{ table, part: null }], name: table.name, pattern: null }));
+    return family
+      ? [family]
+      : alike.map((table) => ({ tables: [{ table, part: null }], name: table.name, pattern: null, shape: table.name }));
   });
 }
 
@@ -67,26 +72,25 @@ function familyOf(tables: readonly StoreTable[], others: readonly StoreTable[]):
   if (new Set(parts).size < parts.length || parts.some((part) => part === "")) return null;
   const [head, tail] = [names[0].slice(0, from), names[0].slice(names[0].length - to)];
   const [before, behind] = [escaped(head), escaped(tail)];
-  if (areSpokenOf(names, others))
-    return {
-      tables: tables.map((table) => ({ table, part: table.name })),
-      name: `${head}…${tail}`,
-      pattern: `^(${before}.+${behind})$`,
-    };
   // A number with zeros before it is the number: so it stands where others name it.
   const plain = parts.map((part) => part.replace(/^0+(?=\d)/, ""));
   const numbered = parts.every((part) => /^\d+$/.test(part)) && new Set(plain).size === plain.length;
+  const shape = `^${before}${numbered ? "0*(\\d+)" : "(.+)"}${behind}$`;
+  const isSpokenOf = areSpokenOf(names, others);
   return {
-    tables: tables.map((table, index) => ({ table, part: numbered ? plain[index] : parts[index] })),
+    tables: tables.map((table, index) => ({ table, part: isSpokenOf ? table.name : numbered ? plain[index] : parts[index] })),
     name: `${head}…${tail}`,
-    pattern: `^${before}${numbered ? "0*(\\d+)" : "(.+)"}${behind}$`,
+    pattern: isSpokenOf ? `^(${before}.+${behind})$` : shape,
+    shape,
   };
 }
 
-/** Does a column name most of these tables by their whole names? */
+/** Does a column name most of these tables by their whole names? A list of them has about as many rows. */
 const areSpokenOf = (names: readonly string[], others: readonly StoreTable[]): boolean =>
-  others.some((table) =>
-    table.table.columns.some((_, at) => names.filter((name) => table.by(at).has(name)).length > names.length * SPOKEN_OF),
+  others.some(
+    (table) =>
+      table.rows.length <= names.length * MOST_ROWS_EACH &&
+      table.table.columns.some((_, at) => names.filter((name) => table.by(at).has(name)).length > names.length * SPOKEN_OF),
   );
 
 /** Rows to look at, from all over the source: those that are there, or all where they are few. */

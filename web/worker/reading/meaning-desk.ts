@@ -8,7 +8,8 @@ import type { ByHand } from "../../../core/stores/mapping/by-hand.ts";
 import { fingerprintOf, packageOf } from "../../../core/stores/mapping/fingerprint.ts";
 import type { Mapping } from "../../../core/stores/mapping/mapping.ts";
 import { MeaningReader } from "../../../core/stores/mapping/meaning.ts";
-import { fits, readMapped } from "../../../core/stores/mapping/read-mapped.ts";
+import { readAll } from "../../../core/stores/mapping/read-all.ts";
+import { fits } from "../../../core/stores/mapping/read-mapped.ts";
 import type { Entry } from "../../../core/stores/store.ts";
 import { keptEntryOf } from "../../kept/kept-people.ts";
 import { knownMappings } from "../../kept/known-mappings.ts";
@@ -101,7 +102,7 @@ export class MeaningDesk {
     const app = packageOf(this.#find.path);
     const mapping = verdict.by === "file" ? given : { ...given, app, name: app ?? name, sureness: SURE };
     if (!fits(this.#gathered, mapping)) throw new Error("This mapping is of other tables than this database has.");
-    return { mapping, entries: readMapped(this.#gathered, mapping, mapping.name) };
+    return { mapping, entries: readAll(this.#gathered, mapping, mapping.name) };
   }
 }
 
