@@ -739,7 +739,7 @@ export const HOLES: readonly Hole[] = [
   },
   {
     name: "a flag that says which rows carry a file says which went out",
-    file: "core/stores/mapping/pick-sides.ts",
+    file: "core/stores/mapping/sides-by-flag.ts",
     from: "if (flag.bit !== null || isKind(messages, flag)) return null;",
     to: "if (flag.bit !== null) return null;",
     tests: PROPOSED,
@@ -760,7 +760,7 @@ export const HOLES: readonly Hole[] = [
   },
   {
     name: "a column without evidence of sides makes a messenger of a list of chores",
-    file: "core/stores/mapping/pick-sides.ts",
+    file: "core/stores/mapping/sides-by-flag.ts",
     from: "oriented.sureness > 0.5 ? 0.75 : 0.45,",
     to: "oriented.sureness > 0.5 ? 0.75 : 0.95,",
     tests: PROPOSED,

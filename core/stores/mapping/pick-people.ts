@@ -1,8 +1,8 @@
 import { keyOf, ROWID } from "../gathered.ts";
 import type { MappedValue, Mapping } from "./mapping.ts";
 import { addressesIn, namesIn, type PeopleTable, peopleTable } from "./people-tables.ts";
-import type { PickedSides } from "./pick-sides.ts";
 import { isCategory, type Profile } from "./profile.ts";
+import type { PickedSides } from "./sides.ts";
 import { type Column, columnOf } from "./source.ts";
 import { type Join, joinsOf, type Surveyed, valueAs } from "./survey.ts";
 import { hints } from "./words.ts";

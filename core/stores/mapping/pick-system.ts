@@ -1,10 +1,10 @@
 import { keyOf } from "../gathered.ts";
 import { isPersonName } from "./looks.ts";
 import type { Cond, Mapping } from "./mapping.ts";
-import type { PickedSides } from "./pick-sides.ts";
 import type { PickedText } from "./pick-text.ts";
 import type { PickedTime } from "./pick-time.ts";
 import { isCategory, type Profile } from "./profile.ts";
+import type { PickedSides } from "./sides.ts";
 import { type Surveyed, valueAs } from "./survey.ts";
 import { momentOf } from "./times.ts";
 import { hints } from "./words.ts";

@@ -4,11 +4,12 @@ import { type ByHand, NOTHING_SAID, Said } from "./by-hand.ts";
 import type { Mapping } from "./mapping.ts";
 import { pickAttachments } from "./pick-attachments.ts";
 import { pickPeople } from "./pick-people.ts";
-import { type PickedSides, pickSides } from "./pick-sides.ts";
+import { pickSides } from "./pick-sides.ts";
 import { pickMarks, pickSystem } from "./pick-system.ts";
 import { type PickedText, pickText } from "./pick-text.ts";
 import { type PickedTime, pickTime } from "./pick-time.ts";
 import { proseScore } from "./profile.ts";
+import type { PickedSides } from "./sides.ts";
 import { type Surveyed, surveyOf, valueAs } from "./survey.ts";
 
 /** Fewer rows tell nothing. */
