@@ -1136,4 +1136,18 @@ export const HOLES: readonly Hole[] = [
     to: "      if (!holds(row)) continue;\n      const failed = fails(row);\n      if (failed === 0) facets.see(row);",
     tests: ["core/stores/people/people-index.test.ts"],
   },
+  {
+    name: "reactions among the messages are messages",
+    file: "core/stores/mapping/read-mapped.ts",
+    from: "if (isNone.some((is) => is(context))) continue;",
+    to: "",
+    tests: OTHERS,
+  },
+  {
+    name: "answers to messages are none",
+    file: "core/stores/mapping/pick-besides.ts",
+    from: "if (!areSigns || carriesSomething(messages, own) ||",
+    to: "if (carriesSomething(messages, own) ||",
+    tests: ["core/stores/mapping/besides.test.ts"],
+  },
 ];

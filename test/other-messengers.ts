@@ -251,6 +251,24 @@ export const OTHER_SHAPES: Readonly<Record<string, Shape>> = {
     ],
     erase: ({ id }) => `DELETE FROM za WHERE ka=${id}`,
   },
+  "reactions and receipts among the messages, each naming one": {
+    statements: ({ said, talks }, random) => [
+      "CREATE TABLE za (ka INTEGER PRIMARY KEY, kb INTEGER, kc INTEGER, kd INTEGER, ke INTEGER, kf TEXT, kg INTEGER)",
+      ...tablesOfPeople(talks),
+      ...said.flatMap((one): Statement[] => {
+        const [who] = one.talk.members;
+        const row = (number: number, sender: number | null, later: number, kind: number, text: string | null, named: number | null) =>
+          ["INSERT INTO za VALUES (?,?,?,?,?,?,?)", [3 * one.id + number, one.talk.id, sender, one.at + later, kind, text, named]] as const;
+        return [
+          // Some messages answer an earlier one.
+          row(0, one.sender?.id ?? null, 0, 0, one.text, random() < 0.1 && one.id > 3 ? 3 * (one.id - 2) : null),
+          ...(random() < 0.25 ? [row(1, random() < 0.5 ? who.id : null, 4000, 7, random() < 0.6 ? "👍" : "❤️", 3 * one.id)] : []),
+          ...(random() < 0.3 ? [row(2, who.id, 1500, 9, null, 3 * one.id)] : []),
+        ];
+      }),
+    ],
+    erase: ({ id }) => ["DELETE FROM za WHERE ka=?", [3 * id]],
+  },
   "keys of sixteen bytes": {
     statements: ({ said, talks }) => [
       "CREATE TABLE za (ka BLOB PRIMARY KEY, kb BLOB, kc BLOB, kd INTEGER, ke TEXT)",

@@ -102,6 +102,8 @@ const OneTable = z.strictObject({
   direction: DirectionSchema,
   /** What nobody wrote: any of these. */
   system: z.array(CondSchema).max(20),
+  /** Rows among the messages that are none, as reactions: any of these. */
+  besides: z.array(CondSchema).max(20).optional(),
   conversation: ConversationSchema,
   talk: z
     .strictObject({

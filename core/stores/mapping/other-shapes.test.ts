@@ -14,6 +14,8 @@ test.each(Object.entries(OTHER_SHAPES))("%s: read at once, and right", async (na
   expect(live, all).toBeGreaterThan(0.95);
   expect(erased, all).toBeGreaterThan(0.95);
   expect(invented).toBe(0);
+  // Nothing besides, whether it says something or not.
+  expect(entries.filter(({ kind }) => kind === "chat").length).toBeLessThanOrEqual(said.length);
   expect((wrong.group ?? 0) / said.length, all).toBeLessThan(0.05);
   // Where only addresses of the app's own name people, nothing says what their numbers are.
   if (name !== "only groups say who wrote") expect((wrong.sender ?? 0) / said.length, all).toBeLessThan(0.05);

@@ -3,6 +3,7 @@ import { keyOf } from "../gathered.ts";
 import { type ByHand, NOTHING_SAID, Said } from "./by-hand.ts";
 import type { Mapping } from "./mapping.ts";
 import { pickAttachments } from "./pick-attachments.ts";
+import { pickBesides } from "./pick-besides.ts";
 import { pickPeople } from "./pick-people.ts";
 import { pickSides } from "./pick-sides.ts";
 import { pickMarks, pickSystem } from "./pick-system.ts";
@@ -161,6 +162,7 @@ function mappingOf({ messages, time, text, sides, sureness }: Candidate, all: re
     all.filter((one) => one !== messages),
   );
   const own = ownIn(others, sides.own);
+  const besides = pickBesides(messages, sides, text);
   const fileRefs = attachments.flatMap(({ table, path, name: called, type, content }) => {
     const value = path ?? called ?? type ?? content;
     return table && value && "col" in value ? [{ as: value.col.slice(0, value.col.indexOf(".")), name: table }] : [];
@@ -176,6 +178,7 @@ function mappingOf({ messages, time, text, sides, sureness }: Candidate, all: re
     at: time.time,
     direction: sides.direction,
     system,
+    ...(besides.length > 0 && { besides }),
     conversation: sides.conversation,
     text: [...text.values],
     marks: pickMarks(messages, sides, system, time),

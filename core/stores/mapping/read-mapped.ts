@@ -57,7 +57,8 @@ class MappedReader {
   }
 
   entries(): Entry[] {
-    const { at, marks } = this.#mapping;
+    const { at, marks, besides = [] } = this.#mapping;
+    const isNone = besides.map((cond) => this.#compiled.cond(cond));
     const time = this.#compiled.time(at);
     const marked = marks.map(({ when, means }) => ({ when: this.#compiled.cond(when), means }));
     const entries: Entry[] = [];
@@ -69,6 +70,7 @@ class MappedReader {
       for (const row of table.rows) {
         const told = parts?.get(row);
         const context: Context = { row, part: told === undefined ? part : told, joined: new Map() };
+        if (isNone.some((is) => is(context))) continue;
         const entry = this.#message(context, time(context), new Set(marked.flatMap(({ when, means }) => (when(context) ? [means] : []))));
         if (entry) entries.push(entry);
       }
