@@ -1150,4 +1150,11 @@ export const HOLES: readonly Hole[] = [
     to: "if (carriesSomething(messages, own) ||",
     tests: ["core/stores/mapping/besides.test.ts"],
   },
+  {
+    name: "states of few messages outvote who wrote them",
+    file: "core/stores/mapping/pick-sides.ts",
+    from: "if (!named.some((one) => isBound(one)",
+    to: "if (!named.some((one) => isBound(one) && false",
+    tests: ["core/stores/mapping/propose.test.ts"],
+  },
 ];

@@ -38,20 +38,28 @@ export function pickSides(
     return best && withAccounts(withSenders(best, candidates), candidates, others);
   }
   for (const talk of candidates.talks) {
-    for (const sender of candidates.senders) {
-      if (sender.profile === talk.profile) continue;
-      for (const flag of candidates.flags)
-        if (flag.profile !== talk.profile && flag.profile !== sender.profile) consider(byFlag(talk, sender, flag));
+    const senders = candidates.senders.filter(({ profile }) => profile !== talk.profile);
+    for (const sender of senders) {
       consider(byEmpty(talk, sender));
       consider(byOwner(talk, sender, others));
     }
-    for (const flag of candidates.flags) if (flag.profile !== talk.profile) consider(byFlagAlone(messages, talk, flag, text, time));
+    for (const flag of candidates.flags) {
+      if (flag.profile === talk.profile) continue;
+      const named = senders.flatMap((sender) => (flag.profile === sender.profile ? [] : (byFlag(talk, sender, flag) ?? [])));
+      for (const one of named) consider(one);
+      const alone = byFlagAlone(messages, talk, flag, text, time);
+      // Who writes goes with the conversation, and stands on the other side: that tells more than which side has more states.
+      if (!named.some((one) => isBound(one) && one.sides.some((side, index) => alone?.sides[index] !== side))) consider(alone);
+    }
   }
   for (const sender of candidates.senders)
     for (const recipient of candidates.recipients)
       if (sender.profile !== recipient.profile) consider(byPair(sender, recipient, said.isFixed("sender") || said.isFixed("conversation")));
   return best && withAccounts(withSenders(best, candidates), candidates, others);
 }
+
+/** Does who wrote, as the messages say, go with the conversation? */
+const isBound = ({ because }: PickedSides): boolean => because.some(({ part, share }) => part === "sender" && share > 0.5);
 
 /** Where only groups name who wrote, a flag alone told the sides: a column that speaks only in what came in names them. */
 function withSenders(sides: PickedSides, { senders }: Candidates): PickedSides {

@@ -142,3 +142,9 @@ test("a few rows, none at all, or rows that say nothing propose nothing", async 
     propose(await gatheredOf(databaseOf([{ sql: "t(id INTEGER PRIMARY KEY, a, b)", rows: 200, row: (id) => [id, null, ""] }]))),
   ).toBeNull();
 });
+
+test("who wrote goes with the conversation: that tells the sides, whichever of them has more states", async () => {
+  // A shape and a seed by which states, of few messages, tell the wrong way round.
+  const { live, sureness } = await rightShare(messenger(3001));
+  expect([live, sureness >= 0.8]).toEqual([1, true]);
+});
