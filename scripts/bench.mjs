@@ -2,5 +2,5 @@
 import { needPackages, needTools, show } from "./lib/set-up.mjs";
 
 needPackages();
-needTools();
+needTools({ ffmpeg: "ffmpeg" });
 process.exitCode = show(process.execPath, ["--import", "tsx", "bench/run.ts"]);

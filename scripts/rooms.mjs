@@ -18,9 +18,10 @@ const MAY = {
   "core/sqlite/free-space": ["core/bytes", "core/sqlite/format", "core/sqlite/files", "core/sqlite/tables"],
   "core/sqlite/survey": ["core/bytes", "core/sqlite/format", "core/sqlite/files", "core/sqlite/tables", "core/sqlite/free-space"],
   "core/backup": ["core/bytes"],
-  "core/exports": ["core/bytes", "core/finds"],
+  // Whether a picture in an address book is a small one is told by its header.
+  "core/exports": ["core/bytes", "core/finds", "core/filetypes"],
   // What people mean by rows, from whatever database: no scan, no interface.
-  "core/stores": ["core/bytes", "core/finds", "core/sqlite", "core/exports"],
+  "core/stores": ["core/bytes", "core/finds", "core/sqlite", "core/exports", "core/filetypes"],
   "core/archives": ["core/bytes", "core/work", "core/backup", "core/filesystems/tar"],
   // Archives and backups are read elsewhere: how they begin stands there once.
   "core/filetypes": ["core/bytes", "core/medium", "core/filesystems/tar", "core/backup", "core/archives"],

@@ -1157,4 +1157,18 @@ export const HOLES: readonly Hole[] = [
     to: "if (!named.some((one) => isBound(one) && false",
     tests: ["core/stores/mapping/propose.test.ts"],
   },
+  {
+    name: "a person's picture is shown however large it would be once it is unpacked",
+    file: "core/filetypes/small-picture.ts",
+    from: "side < 1 || side > MOST_SIDE",
+    to: "side < 1",
+    tests: ["core/filetypes/small-picture.test.ts"],
+  },
+  {
+    name: "whatever stands in the place of a picture is written into a card",
+    file: "core/handover/people/vcard.ts",
+    from: 'if (!data) return ["PHOTO", undefined];',
+    to: 'if (!data) return ["PHOTO", photo];',
+    tests: ["core/handover/people/people.test.ts"],
+  },
 ];

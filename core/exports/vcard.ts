@@ -1,3 +1,4 @@
+import { photoOf } from "../filetypes/small-picture.ts";
 import type { ContactValues } from "../finds/record.ts";
 import { columnsOf, components, type Entry, type Lacking } from "./components.ts";
 import { type ContentLine, plainText, structured } from "./lines.ts";
@@ -16,6 +17,21 @@ function dayOf(value: string): string {
   const [, year, month, day] = /^(\d{4})-?(\d\d)-?(\d\d)/.exec(value) ?? [];
   return day ? `${year}-${month}-${day}` : value;
 }
+
+/** A picture that stands in the card: a data address (RFC 6350 §6.2.4), or base64 by the name of ENCODING (RFC 2426 §3.1.4, vCard 2.1). */
+function pictureIn({ value, parameters }: ContentLine): string | undefined {
+  const isBinary = parameters.get("ENCODING")?.some((one) => /^(?:b|base64)$/i.test(one)) ?? false;
+  const text = isBinary ? value : /^data:[^,]{0,100};base64,(.*)$/is.exec(value)?.[1];
+  if (text === undefined || text.length > MOST_LETTERS) return undefined;
+  try {
+    return photoOf(Uint8Array.from(atob(text.replace(/\s/g, "")), (letter) => letter.charCodeAt(0)));
+  } catch {
+    // It is no base64: the rest of the card is read all the same.
+    return undefined;
+  }
+}
+/** Letters of a picture that is read at all. */
+const MOST_LETTERS = 100_000;
 
 const given = (text: string): string | undefined => text.trim() || undefined;
 
@@ -60,6 +76,9 @@ function contactOf(lines: readonly ContentLine[]): ContactValues {
         break;
       case "NOTE":
         values.note ??= given(text);
+        break;
+      case "PHOTO":
+        values.photo ??= pictureIn(line);
         break;
       case "BDAY":
         values.birthday ??= given(dayOf(text));

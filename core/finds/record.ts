@@ -35,6 +35,8 @@ export interface ContactValues {
   birthday?: string;
   websites?: string[];
   nickname?: string;
+  /** A small picture, as a data address (RFC 2397): JPEG or PNG. */
+  photo?: string;
   /** What keeps it from being shown, and how it is shown again. */
   hiddenBy?: { account?: string; group?: string; sim?: boolean };
   /** Entries of one number are shown as one person by the phone itself. */

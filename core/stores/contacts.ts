@@ -1,3 +1,4 @@
+import { photoOf } from "../filetypes/small-picture.ts";
 import type { ContactChange, ContactValues, RecordState } from "../finds/record.ts";
 import { ContactHistory, type Saying } from "./contact-history.ts";
 import { Showing } from "./contacts-shown.ts";
@@ -171,6 +172,12 @@ class AddressBook {
     return this.#kinds.get(this.#data?.text(row, "mimetype_id") ?? "");
   }
 
+  /** CommonDataKinds.Photo.PHOTO: the thumbnail itself. The large picture lies in a file of its own. */
+  #photoIn(part: StoreRow): string | undefined {
+    const bytes = this.#data?.get(part, "data15");
+    return bytes instanceof Uint8Array ? photoOf(bytes) : undefined;
+  }
+
   #groups(parts: readonly StoreRow[]): string[] {
     return parts.flatMap((row) => (this.#kindOf(row) === "group" ? (this.#data?.text(row, "data1") ?? []) : []));
   }
@@ -211,6 +218,7 @@ class AddressBook {
       nickname: text(of("nickname")[0], "data1"),
       websites: nonEmpty(of("website").flatMap((part) => text(part, "data1") ?? [])),
       birthday: text(birthday, "data1"),
+      photo: of("photo").flatMap((part) => this.#photoIn(part) ?? [])[0],
       together:
         row && keyOf(this.#raw?.get(row, "contact_id"))
           ? `${this.#gathered.database}~${keyOf(this.#raw?.get(row, "contact_id"))}`

@@ -65,9 +65,9 @@ export function needPackages() {
 const lastLine = (text) =>
   text.split("\n").filter((line) => /error/i.test(line) && !/complete log|_logs/.test(line))[0] ?? text.trim().split("\n").at(-1);
 
-/** Installs the tools of the tests from Debian's packages, if one is missing. */
-export function needTools() {
-  const missing = [...new Set(Object.entries(TOOLS).flatMap(([command, name]) => (has(command) ? [] : [name])))];
+/** Installs the tools of the tests from Debian's packages, if one is missing. `more`: what else is needed, by its package. */
+export function needTools(more = {}) {
+  const missing = [...new Set(Object.entries({ ...TOOLS, ...more }).flatMap(([command, name]) => (has(command) ? [] : [name])))];
   if (missing.length === 0) return;
   const byHand = `install them with: apt-get install ${missing.join(" ")}`;
   if (!has("apt-get")) fail(`Missing tools, and this machine has no apt-get: ${missing.join(", ")}.`);

@@ -37,6 +37,11 @@ export function ContactCard({ entry, moment }: { entry: PersonEntry; moment: num
       more={own && <PersonLink address={own} />}
     >
       {then && <ThenWords then={then} />}
+      {now.photo && (
+        <Fact name="picture">
+          <img src={now.photo} alt={`of ${name ?? "this person"}`} className="max-h-24 max-w-24 rounded-field" />
+        </Fact>
+      )}
       {phones.map(({ number, type }, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a number may stand twice, and the list does not change.
         <Fact key={index} name={type ?? "number"}>

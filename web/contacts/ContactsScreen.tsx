@@ -2,11 +2,11 @@ import { useState } from "react";
 import type { ContactValues } from "../../core/finds/record.ts";
 import { asItWas } from "../../core/stores/people/as-it-was.ts";
 import { EntryRoom } from "../people/EntryRoom.tsx";
-import { initials } from "../people/people-words.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { plural } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
 import { ContactCard } from "./ContactCard.tsx";
+import { Face } from "./Face.tsx";
 
 /** Is the number really gone, or only hidden? And what was it before? */
 export function ContactsScreen() {
@@ -47,12 +47,7 @@ function Line({ entry, moment }: { entry: PersonEntry; moment: number | null }) 
   const shown = name ?? phones[0]?.number ?? emails[0]?.address ?? "no name";
   return (
     <>
-      <span
-        className="flex size-9 shrink-0 items-center justify-center rounded-field bg-secondary text-sm font-bold text-secondary-content"
-        aria-hidden="true"
-      >
-        {initials(shown)}
-      </span>
+      <Face name={shown} photo={now.photo} />
       <span className="min-w-0 flex-1 leading-tight">
         <span className="block truncate font-semibold" dir="auto">
           {shown}

@@ -2,6 +2,7 @@ import ICAL from "ical.js";
 import Papa from "papaparse";
 import { parse as parseVcard4 } from "vcard4";
 import { expect, test } from "vitest";
+import { jpegOf } from "../../../test/pictures.ts";
 import { anEntry } from "../../../test/records.ts";
 import { exportReader } from "../../exports/read-export.ts";
 import type { ContactValues, EventValues, FoundRecord, MessageValues, RecordKind, RecordValues } from "../../finds/record.ts";
@@ -67,6 +68,30 @@ test("cards of the newer version are read by a library for them alone, and a bir
   expect(vcardOf(entry("contact", { birthday: "--0209" }), "3.0")).not.toContain("BDAY");
   expect(vcardOf(entry("contact", { birthday: "last spring" }), "4.0")).not.toContain("BDAY");
 });
+
+test.each(["4.0", "3.0"] as const)(
+  "a picture in a card of vCard %s is read again, by libraries and by our own reader, byte for byte",
+  (version) => {
+    const face = jpegOf(96, 96);
+    const photo = `data:image/jpeg;base64,${Buffer.from(face).toString("base64")}`;
+    const card = vcardOf(entry("contact", { name: "Ilse Marwitz", photo }), version);
+    for (const line of card.split("\r\n")) expect(Buffer.byteLength(line)).toBeLessThanOrEqual(75);
+    // RFC 6350 §6.2.4: a data address; RFC 2426 §3.1.4: inline, in base64.
+    const told = new ICAL.Component(ICAL.parse(card)).getFirstProperty("photo");
+    const value = String(told?.getFirstValue());
+    expect(version === "4.0" ? value : `data:image/jpeg;base64,${value}`).toBe(photo);
+    if (version === "3.0") expect([told?.getFirstParameter("encoding"), told?.getFirstParameter("type")]).toEqual(["b", "JPEG"]);
+    else {
+      const parsed = parseVcard4(card) as unknown as { getProperty(name: string): { value: string }[] };
+      expect(parsed.getProperty("PHOTO")[0].value).toBe(photo);
+    }
+    const [again] = [...(exportReader("a.vcf", "vcf")?.read(new TextEncoder().encode(card), () => {}) ?? [])];
+    expect(again.values).toMatchObject({ name: "Ilse Marwitz", photo });
+    // What is no such address writes nothing.
+    for (const hostile of ["javascript:alert(1)", "data:image/svg+xml;base64,AAAA", "data:image/jpeg;base64,AA\r\nNOTE:x"])
+      expect(vcardOf(entry("contact", { name: "Ilse", photo: hostile }), version)).not.toContain("PHOTO");
+  },
+);
 
 test("lines are folded at 75 bytes and never within a character (RFC 6350 §3.2)", () => {
   const line = `NOTE:${"ä".repeat(90)}🎭`;

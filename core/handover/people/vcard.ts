@@ -78,10 +78,18 @@ export function vcardOf(contact: FoundRecord, version: VcardVersion): string {
     ...text("NICKNAME", values.nickname),
     ...text("NOTE", values.note),
     ...line("BDAY", birthdayOf(values.birthday, version)),
+    ...line(...photoLine(values.photo, version)),
     ...websites.flatMap((site) => line("URL", site.replace(/[\r\n]/g, ""))),
     "END:VCARD",
   ];
   return `${lines.join("\r\n")}\r\n`;
+}
+
+/** A picture: 4.0 has it as a data address, whose signs are not escaped (RFC 6350 §6.2.4, its example), 3.0 as base64 (RFC 2426 §3.1.4). */
+function photoLine(photo: string | undefined, version: VcardVersion): [string, string | undefined] {
+  const [, type, data] = /^data:image\/(jpeg|png);base64,([A-Za-z0-9+/]+=*)$/.exec(photo ?? "") ?? [];
+  if (!data) return ["PHOTO", undefined];
+  return version === "4.0" ? ["PHOTO", photo] : [`PHOTO;ENCODING=b;TYPE=${type.toUpperCase()}`, data];
 }
 
 /** A day: 4.0 has it without dashes, and may leave out the year (RFC 6350 §4.3.1); 3.0 with them. What is no day is left out. */

@@ -50,8 +50,11 @@ const ALL_OF_A_PERSON: Omit<PersonQuery, "key"> = {
 /** Numbers of a card, of now and before, whose calls date it. */
 const MOST_NUMBERS = 12;
 
-/** Packs kept in memory. */
+/** Packs kept in memory, and letters of pictures of people in them. */
 const IN_MEMORY = 40;
+const MOST_PICTURES = 16 * 1024 * 1024;
+const picturesIn = (pack: readonly KeptEntry[]): number =>
+  pack.reduce((sum, { values }) => sum + ((values as ContactValues).photo?.length ?? 0), 0);
 const nameOf = (medium: number, find: string, number: number) => JSON.stringify([medium, find, number]);
 
 /** People's data of all media of a ticket, as it is kept: counted, looked through and handed out by window. */
@@ -249,9 +252,12 @@ export class PeopleDesk {
     if (known) return known;
     const entries = KeptPeople.safeParse(await database.people.get([medium, find, number])).data?.entries ?? [];
     this.#packs.set(name, entries);
-    for (const old of this.#packs.keys()) {
-      if (this.#packs.size <= IN_MEMORY) break;
+    let pictures = 0;
+    for (const pack of this.#packs.values()) pictures += picturesIn(pack);
+    for (const [old, pack] of this.#packs) {
+      if (old === name || (this.#packs.size <= IN_MEMORY && pictures <= MOST_PICTURES)) break;
       this.#packs.delete(old);
+      pictures -= picturesIn(pack);
     }
     return entries;
   }
