@@ -129,8 +129,20 @@ export class Bench {
     });
   }
 
-  /** Everything that was written into that folder: path to bytes. */
+  /** Everything that was written into that folder: path to bytes. What is just getting its name is looked for again. */
   async givenBack(): Promise<Map<string, Buffer>> {
+    for (let attempt = 0; attempt < 4; attempt++) {
+      const files = await this.#givenNow().catch((cause: unknown) => {
+        if (!String(cause).includes("NotFoundError")) throw cause;
+        return null;
+      });
+      if (files) return files;
+      await this.page.waitForTimeout(400);
+    }
+    return this.#givenNow();
+  }
+
+  async #givenNow(): Promise<Map<string, Buffer>> {
     const files = await this.page.evaluate(async (name) => {
       const found: [string, string][] = [];
       const walk = async (folder: FileSystemDirectoryHandle, path: string) => {
