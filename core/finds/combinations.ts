@@ -16,10 +16,6 @@ export class Combinations {
   #facts = new Uint32Array(ROOM);
   #length = 1;
 
-  get length(): number {
-    return this.#length;
-  }
-
   /** Of each combination: its class, its facts. */
   get classes(): Uint32Array {
     return this.#classes;

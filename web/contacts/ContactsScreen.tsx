@@ -2,11 +2,11 @@ import { useState } from "react";
 import type { ContactValues } from "../../core/finds/record.ts";
 import { asItWas } from "../../core/stores/people/as-it-was.ts";
 import { EntryRoom } from "../people/EntryRoom.tsx";
+import { Face } from "../people/Face.tsx";
 import { StateShape } from "../shared/Marks.tsx";
 import { plural } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
 import { ContactCard } from "./ContactCard.tsx";
-import { Face } from "./Face.tsx";
 
 /** Is the number really gone, or only hidden? And what was it before? */
 export function ContactsScreen() {

@@ -2,7 +2,8 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useRef } from "react";
 import type { MessageValues } from "../../core/finds/record.ts";
 import type { Narrow, TalkView } from "../../core/stores/people/questions.ts";
-import { dayWords, initials, shortDayWords } from "../people/people-words.ts";
+import { Face } from "../people/Face.tsx";
+import { dayWords, shortDayWords } from "../people/people-words.ts";
 import { usePeople } from "../people/use-people.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { count } from "../shared/words.ts";
@@ -92,12 +93,7 @@ interface LineProps {
 function TalkLine({ talk, isNarrow, app, last }: LineProps) {
   return (
     <>
-      <span
-        className="flex size-9 shrink-0 items-center justify-center rounded-field bg-secondary text-sm font-bold text-secondary-content"
-        aria-hidden="true"
-      >
-        {initials(talk.title)}
-      </span>
+      <Face name={talk.title} />
       <span className="min-w-0 flex-1 leading-tight">
         <span className="flex items-baseline gap-2">
           <span className="min-w-0 flex-1 truncate font-semibold">{talk.title}</span>

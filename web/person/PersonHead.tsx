@@ -1,6 +1,6 @@
 import { type ReactNode, useState } from "react";
 import type { PersonView } from "../../core/stores/people/persons.ts";
-import { initials } from "../people/people-words.ts";
+import { Face } from "../people/Face.tsx";
 import { JoinWith } from "./JoinWith.tsx";
 import { TakeApart } from "./TakeApart.tsx";
 
@@ -10,12 +10,7 @@ export function PersonHead({ person, children }: { person: PersonView; children:
   const close = () => setAsked(null);
   return (
     <>
-      <span
-        className="flex size-10 shrink-0 items-center justify-center rounded-field bg-secondary font-bold text-secondary-content"
-        aria-hidden="true"
-      >
-        {initials(person.name)}
-      </span>
+      <Face name={person.name} size="size-10" />
       <div className="min-w-0 leading-tight">
         <h1 className="truncate text-lg font-bold" dir="auto">
           {person.name}
