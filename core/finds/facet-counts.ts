@@ -39,7 +39,8 @@ export class FacetCounts {
   readonly media: Uint32Array;
   /** Two counts for each day from the first to the last one that any find has: erased things first, then others. */
   readonly days: Uint32Array;
-  readonly #firstDay: number;
+  /** The day that `days` begin with. */
+  readonly firstDay: number;
   /** Days that no clock in use can show: a few. */
   readonly #oddDays = new Map<number, { erased: number; others: number }>();
   all = 0;
@@ -48,7 +49,7 @@ export class FacetCounts {
   constructor(groups: number, media: number, span: Answer["span"]) {
     this.#seen = new Uint32Array(groups);
     this.media = new Uint32Array(media);
-    this.#firstDay = span?.first ?? 0;
+    this.firstDay = span?.first ?? 0;
     this.days = new Uint32Array(span ? 2 * (span.last - span.first + 1) : 0);
   }
 
@@ -81,7 +82,7 @@ export class FacetCounts {
 
   countDay(day: number, isErased: boolean): void {
     if (day >= FIRST_SANE && day <= LAST_SANE) {
-      this.days[(day - this.#firstDay) * 2 + (isErased ? 0 : 1)]++;
+      this.days[(day - this.firstDay) * 2 + (isErased ? 0 : 1)]++;
       return;
     }
     if (day === NO_DAY) return;
@@ -102,7 +103,7 @@ export class FacetCounts {
     const days: DayCount[] = Array.from(this.#oddDays, ([day, count]) => ({ day, ...count }));
     for (let at = 0; at < this.days.length; at += 2)
       if (this.days[at] + this.days[at + 1] > 0)
-        days.push({ day: this.#firstDay + at / 2, erased: this.days[at], others: this.days[at + 1] });
+        days.push({ day: this.firstDay + at / 2, erased: this.days[at], others: this.days[at + 1] });
     return {
       all: this.all,
       media: new Map(media.flatMap((id, index) => (this.media[index] > 0 ? [[id, this.media[index]] as const] : []))),

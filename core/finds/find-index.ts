@@ -1,11 +1,11 @@
 import { onMedium } from "../bytes/extents.ts";
 import { Combinations, GONE } from "./combinations.ts";
 import { ERASED, FacetCounts, FIRST_SANE, failsOfClasses, LAST_SANE, NO_DAY } from "./facet-counts.ts";
-import { FactTable, type FactTally } from "./fact-table.ts";
+import { FactTable } from "./fact-table.ts";
 import { CONDITIONS, type Find, KINDS, timeOf } from "./find.ts";
 import { classOf, placesOf } from "./find-class.ts";
 import { FindColumns, Names } from "./find-columns.ts";
-import { filterRows, type OwnFilters } from "./find-filter.ts";
+import { FilterRoom, filterRows, type OwnFilters } from "./find-filter.ts";
 import { gathered, groupingBy, groupsOf } from "./find-groups.ts";
 import { findKey, type KeptAt, partsOfKey } from "./find-key.ts";
 import { FindOrders, NAMELESS, orderingBy } from "./find-orders.ts";
@@ -14,7 +14,7 @@ import { FindWords } from "./find-words.ts";
 import { type FolderCount, FolderTable, folderKey } from "./folder-table.ts";
 import { KeyTable } from "./key-table.ts";
 import { NameChains } from "./name-chains.ts";
-import { WordMatches } from "./word-matches.ts";
+import { oneByOne, WordMatches } from "./word-matches.ts";
 
 const DAY = 86_400_000;
 
@@ -32,12 +32,13 @@ export class FindIndex {
   #firstDay = LAST_SANE + 1;
   #lastDay = FIRST_SANE - 1;
   #isSpanOld = false;
-  /** Which rows pass, while a question is answered. */
-  #passed = new Uint8Array(1024);
+  readonly #room = new FilterRoom();
+  /** Rows that are no finds any more. */
+  #gone = 0;
   readonly #folders = new FolderTable();
   readonly #names: string[] = [];
   readonly #spoken = new FindWords(this.#columns, this.#folders, this.#cameras, this.#names);
-  readonly #matches = new WordMatches((word) => this.#spoken.holding(word));
+  readonly #matches = new WordMatches((word) => oneByOne(this.#spoken.holding(word)));
   readonly #chains = new NameChains(this.#names);
   readonly #keys = new KeyTable();
   readonly #orders = new FindOrders<Query["sort"]>((sort) => orderingBy(sort, this.#columns, this.#names));
@@ -119,7 +120,9 @@ export class FindIndex {
   /** Adds a find, or what was learned about it. @returns its row */
   put(find: Find, { medium, pack, position }: KeptAt): number {
     const key = findKey(medium, find.id);
+    const known = this.#keys.length;
     const row = this.#keys.put(key);
+    if (row < known && this.#isGone(row)) this.#gone--;
     this.#columns.reach(row);
     const time = timeOf(find);
     this.#columns.combination[row] = this.#combinations.numberOf(classOf(this.#placeOfMedium(medium), find), this.#facts.numberOf(find));
@@ -181,8 +184,9 @@ export class FindIndex {
   /** It is no find any more: another scan did not tell it again, or its medium was taken out of the ticket. */
   forget(key: string): void {
     const row = this.#keys.rowOf(key);
-    if (row === undefined) return;
+    if (row === undefined || this.#isGone(row)) return;
     this.#columns.combination[row] = GONE;
+    this.#gone++;
     this.#isSpanOld = true;
   }
 
@@ -206,13 +210,21 @@ export class FindIndex {
    * places counts, and is shown, once.
    */
   ask(query: Query): Answer {
-    const span = this.#span();
-    const counts = new FacetCounts(this.#groups.length, this.#mediaIds.length, span);
-    const facts = this.#facts.tally(this.#groups.length);
-    const { passed, passing, bytes: bytesOfSingles } = this.#filter(query, counts, facts);
-    const all = this.#orders.passing(query.sort, this.#keys.length, passed, passing);
+    const { counts, facts, span, passing, bytes: bytesOfSingles } = this.#filter(query);
+    const all = this.#orders.passing(query.sort, this.#keys.length, this.#room.passed, passing);
     const { rows, bytes } = this.#groups.length > 1 ? this.#shownOnce(all, counts) : { rows: all, bytes: 0 };
     return { ...this.#inGroups(rows, query), ...counts.told(this.#mediaIds), ...facts.told(), span, bytes: bytesOfSingles + bytes };
+  }
+
+  /** How many finds pass: what is in several places counts once. */
+  count(query: Query): number {
+    const { counts, passing } = this.#filter(query);
+    if (this.#groups.length === 1) return passing;
+    const { group } = this.#columns;
+    const { passed } = this.#room;
+    let count = 0;
+    for (let row = 0; row < this.#keys.length; row++) if (passed[row] === 1 && counts.isShown(group[row])) count++;
+    return count;
   }
 
   /** Of what is in several places the first stays, and its bytes. */
@@ -228,26 +240,23 @@ export class FindIndex {
     return { rows, bytes };
   }
 
-  /** Which rows pass all filters. */
-  #filter(query: Query, counts: FacetCounts, facts: FactTally): { passed: Uint8Array; passing: number; bytes: number } {
+  /** Which rows pass all filters: they are 1 in the room's `passed` until the next question. */
+  #filter(query: Query) {
     const { days, place, folder } = query;
+    const span = this.#span();
+    const counts = new FacetCounts(this.#groups.length, this.#mediaIds.length, span);
+    const facts = this.#facts.tally(this.#groups.length);
     const length = this.#keys.length;
-    const words = query.words.toLowerCase().split(/\s+/).filter(Boolean);
     const own: OwnFilters = {
       days,
       place: place && { ...place, medium: this.#mediaIds.indexOf(place.medium) },
       folders: folder === null ? null : this.#folders.within(folder),
-      holds: words.length > 0 ? this.#matches.holding(words, length) : null,
+      words: query.words.toLowerCase().split(/\s+/).filter(Boolean),
     };
-    if (this.#passed.length < length) this.#passed = new Uint8Array(length * 2);
-    const passed = this.#passed.fill(0, 0, length);
     const failing = this.#combinations.failing(failsOfClasses(query, this.#mediaIds), this.#facts.failing(query));
-    const told = filterRows(this.#columns, length, { combinations: this.#combinations, failing, own }, passed, {
-      counts,
-      facts,
-      isGrouped: this.#groups.length > 1,
-    });
-    return { passed, ...told };
+    const asked = { combinations: this.#combinations, failing, own, matches: this.#matches, gone: this.#gone };
+    const told = filterRows(this.#columns, length, asked, this.#room, { counts, facts, isGrouped: this.#groups.length > 1 });
+    return { ...told, counts, facts, span };
   }
 
   /** The folders right under one: volumes under "", else what lies a step deeper. Counts are of what passes all other filters. */

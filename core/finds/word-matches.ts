@@ -1,17 +1,26 @@
 /** What is known of a row and a word. */
-const Known = { nothing: 0, no: 1, yes: 2 } as const;
+export const Known = { nothing: 0, no: 1, yes: 2 } as const;
 /** Words of which it is kept who has them: those that a person just typed. */
 const KEPT = 12;
 const ROOM = 1024;
 
+/** Finds out whether a row holds a word, and writes it to its place; to those of others as well, if it finds that out by the way. */
+export type Learn = (row: number, known: Uint8Array) => void;
+
+/** Each row by itself. */
+export const oneByOne =
+  (has: (row: number) => boolean): Learn =>
+  (row, known) => {
+    known[row] = has(row) ? Known.yes : Known.no;
+  };
+
 /** Which rows hold a word, asked for once: a technician types on, or changes another filter, and what was found out still holds. */
 export class WordMatches {
-  readonly #has: (word: string) => (row: number) => boolean;
+  readonly #learning: (word: string) => Learn;
   readonly #known = new Map<string, Uint8Array>();
 
-  /** `has`: which rows hold a word. */
-  constructor(has: (word: string) => (row: number) => boolean) {
-    this.#has = has;
+  constructor(learning: (word: string) => Learn) {
+    this.#learning = learning;
   }
 
   /** A row came, or says something else now. */
@@ -22,9 +31,9 @@ export class WordMatches {
   /** @returns does a row hold all of these words? Of the first `length` rows */
   holding(words: readonly string[], length: number): (row: number) => boolean {
     const all = words.map((word) => {
-      const [has, known] = [this.#has(word), this.#of(word, length)];
+      const [learn, known] = [this.#learning(word), this.#of(word, length)];
       return (row: number): boolean => {
-        if (known[row] === Known.nothing) known[row] = has(row) ? Known.yes : Known.no;
+        if (known[row] === Known.nothing) learn(row, known);
         return known[row] === Known.yes;
       };
     });
@@ -33,6 +42,22 @@ export class WordMatches {
       for (let at = 0; at < all.length; at++) if (!all[at](row)) return false;
       return true;
     };
+  }
+
+  /**
+   * Marks rows that do not hold all of some words.
+   * @param asked which of the first `length` rows are asked: 1
+   * @param failed what is set in each row that does not hold them: `bit`
+   */
+  fail(words: readonly string[], length: number, asked: Uint8Array, failed: Uint8Array, bit: number): void {
+    for (const word of words) {
+      const [learn, known] = [this.#learning(word), this.#of(word, length)];
+      for (let row = 0; row < length; row++) {
+        if (asked[row] === 0) continue;
+        if (known[row] === Known.nothing) learn(row, known);
+        if (known[row] === Known.no) failed[row] |= bit;
+      }
+    }
   }
 
   #of(word: string, length: number): Uint8Array {

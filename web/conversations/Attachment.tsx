@@ -1,11 +1,10 @@
 import { Paperclip } from "lucide-react";
-import { useEffect, useState } from "react";
 import { formatNamed } from "../../core/filetypes/table.ts";
 import type { AttachmentValues } from "../../core/finds/record.ts";
-import { useSession, useSessionState } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
 import type { Found } from "../worker/finds/protocol.ts";
+import { useAttached } from "./use-attached.ts";
 
 interface Props {
   readonly medium: number;
@@ -16,25 +15,16 @@ interface Props {
 
 /** Pixels of a side of its picture. */
 const SIDE = 320;
+const SMALL_SIDE = 160;
+/** Is it something to see in small? */
+const hasPicture = (find: Found): boolean => ["image", "video"].includes(formatNamed(find.format).preview ?? "");
 const fileName = (path: string | undefined) => path?.split(/[/\\]/).at(-1);
 
 /** A file of a message: shown where it is on the storage, named where it is not. */
-export function Attachment({ medium, attachment: { name, path, type }, onOpen }: Props) {
-  const session = useSession();
-  const generation = useSessionState((state) => state.people.generation);
-  const [find, setFind] = useState<Found | null | undefined>(undefined);
+export function Attachment({ medium, attachment, onOpen }: Props) {
+  const find = useAttached(medium, attachment);
+  const { name, path, type } = attachment;
   const called = path ?? name;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what comes while a scan goes on may be it.
-  useEffect(() => {
-    let left = false;
-    if (!called) return setFind(null);
-    void session.desks.index.attached(medium, [called]).then(([told]) => {
-      if (!left) setFind(told);
-    });
-    return () => {
-      left = true;
-    };
-  }, [session, medium, called, generation]);
   const words = name ?? fileName(path) ?? type ?? "a file";
   if (!find)
     return (
@@ -47,7 +37,7 @@ export function Attachment({ medium, attachment: { name, path, type }, onOpen }:
         {find === null && called && <span className="text-second">· not found</span>}
       </p>
     );
-  const isSeen = ["image", "video"].includes(formatNamed(find.format).preview ?? "");
+  const isSeen = hasPicture(find);
   return (
     <button
       type="button"
@@ -73,5 +63,16 @@ export function Attachment({ medium, attachment: { name, path, type }, onOpen }:
         )}
       </span>
     </button>
+  );
+}
+
+/** The first file of a message in small, for a list of one line each. */
+export function SmallAttachment({ medium, attachment }: Omit<Props, "onOpen">) {
+  const find = useAttached(medium, attachment);
+  if (!find || !hasPicture(find)) return <Paperclip className="size-4 shrink-0 text-second" aria-label="with files" />;
+  return (
+    <span className="block h-9 w-14 shrink-0 overflow-hidden rounded-field">
+      <Picture find={find} side={SMALL_SIDE} fit="cover" />
+    </span>
   );
 }

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { appOf } from "../../core/stores/people/app.ts";
 import type { Narrow, TalkView } from "../../core/stores/people/questions.ts";
 import { Inspector } from "../finds/Inspector.tsx";
 import { Tray } from "../finds/Tray.tsx";
@@ -17,7 +18,7 @@ import { AppChoice, OrderChoice } from "./TalkChoices.tsx";
 import { TalkList } from "./TalkList.tsx";
 import { Thread } from "./Thread.tsx";
 import { ordered, type TalkOrder } from "./talk-order.ts";
-import { appOf, useApps } from "./use-apps.ts";
+import { useApps } from "./use-apps.ts";
 
 /** What did they write to each other? People on the left, both sides in the middle, and beside them why we think so. */
 export function ConversationsScreen() {

@@ -1,6 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useRef } from "react";
 import type { MessageValues } from "../../core/finds/record.ts";
+import { appOf } from "../../core/stores/people/app.ts";
 import type { Narrow, TalkView } from "../../core/stores/people/questions.ts";
 import { Face } from "../people/Face.tsx";
 import { dayWords, shortDayWords } from "../people/people-words.ts";
@@ -8,7 +9,7 @@ import { usePeople } from "../people/use-people.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { count } from "../shared/words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
-import { type App, appOf } from "./use-apps.ts";
+import type { App } from "./use-apps.ts";
 
 interface Props {
   readonly talks: readonly TalkView[] | null;

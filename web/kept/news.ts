@@ -10,7 +10,7 @@ export type Notice =
       readonly medium: number;
       readonly packs: readonly number[];
       readonly firstPack: number;
-      /** Databases of which people's data were kept; null: all of the medium's may be other ones now. */
+      /** Databases of which people's data were kept; null: some that was kept before went or is another now. */
       readonly people: readonly string[] | null;
     }
   | { readonly type: "news"; readonly job: number; readonly medium: number; readonly news: News }

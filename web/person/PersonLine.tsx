@@ -1,5 +1,5 @@
-import { Paperclip } from "lucide-react";
 import type { EventValues, MessageValues } from "../../core/finds/record.ts";
+import { SmallAttachment } from "../conversations/Attachment.tsx";
 import { Marked } from "../people/Marked.tsx";
 import { clockWords, dayWords } from "../people/people-words.ts";
 import { StateShape } from "../shared/Marks.tsx";
@@ -25,7 +25,7 @@ export function PersonLine({ entry, words, app }: { entry: PersonEntry; words: s
       <span className="min-w-0 flex-1 truncate" dir="auto">
         <Marked text={text.slice(0, MOST)} words={words} />
       </span>
-      {attachments.length > 0 && <Paperclip className="size-4 shrink-0 text-second" aria-label="with files" />}
+      {attachments.length > 0 && <SmallAttachment medium={entry.medium} attachment={attachments[0]} />}
       <span className="w-16 shrink-0 text-sm text-second">{isWritten && direction !== undefined ? SIDES[direction] : ""}</span>
       <span className="flex w-24 shrink-0 items-center gap-1.5 text-sm">
         {entry.state !== "present" && (

@@ -2,8 +2,9 @@ import { ArrowDownUp, ArrowLeft, Paperclip } from "lucide-react";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import type { RecordCondition, RecordKind, RecordState } from "../../core/finds/record.ts";
+import { appOf } from "../../core/stores/people/app.ts";
 import type { PersonQuery } from "../../core/stores/people/questions.ts";
-import { appOf, useApps } from "../conversations/use-apps.ts";
+import { useAppNames } from "../conversations/use-apps.ts";
 import { Days } from "../finds/Days.tsx";
 import { FilterChip } from "../finds/FilterChip.tsx";
 import { toggled } from "../finds/filters.ts";
@@ -29,6 +30,7 @@ const ALL = {
   conditions: [] as readonly RecordCondition[],
   days: null,
   words: "",
+  apps: [] as readonly string[],
   files: false,
   earliest: false,
 };
@@ -50,7 +52,8 @@ function OnePerson({ address }: { address: string }) {
   const question = JSON.stringify(query);
   const answer = usePeople(async (desk) => ({ told: await desk.askPerson(query) }), question);
   const told = answer?.told ?? null;
-  const apps = new Map(useApps(usePeople((desk) => desk.talks({ words: "" }), "")).map(({ key, name }) => [key, name]));
+  const apps = [...new Set([...Object.keys(told?.apps ?? {}), ...filters.apps])].sort();
+  const called = useAppNames(apps);
   const narrow = (change: Partial<typeof filters>) => setFilters({ ...filters, ...change });
   const keys = async (more: Partial<PersonQuery> = {}) => (await session.desks.people).keysOfPerson({ ...query, ...more });
   return (
@@ -96,6 +99,17 @@ function OnePerson({ address }: { address: string }) {
                   {words}
                 </FilterChip>
               ))}
+              {apps.length > 1 && <span className="w-2" />}
+              {(apps.length > 1 ? apps : []).map((app) => (
+                <FilterChip
+                  key={app}
+                  isOn={filters.apps.includes(app)}
+                  finds={told.apps[app]}
+                  onToggle={() => narrow({ apps: toggled(filters.apps, app) })}
+                >
+                  {called(app)}
+                </FilterChip>
+              ))}
               {(told.files > 0 || filters.files) && (
                 <FilterChip isOn={filters.files} finds={told.files} onToggle={() => narrow({ files: !filters.files })}>
                   <Paperclip className="size-4" aria-hidden="true" /> with files
@@ -115,7 +129,7 @@ function OnePerson({ address }: { address: string }) {
                     height={LINE}
                     selected={selected?.key ?? null}
                     onSelect={setSelected}
-                    line={(entry) => <PersonLine entry={entry} words={filters.words} app={apps.get(appOf(entry))} />}
+                    line={(entry) => <PersonLine entry={entry} words={filters.words} app={called(appOf(entry))} />}
                   />
                 )}
               </section>

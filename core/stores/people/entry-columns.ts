@@ -2,7 +2,9 @@ import { grown } from "../../bytes/grown.ts";
 import { Names } from "../../finds/find-columns.ts";
 import { folded, wordsOf } from "../../finds/fold.ts";
 import type { FoundRecord, MessageValues, RecordCondition, RecordKind, RecordState } from "../../finds/record.ts";
+import { TextBlocks } from "../../finds/text-blocks.ts";
 import { WordMatches } from "../../finds/word-matches.ts";
+import { appOf } from "./app.ts";
 import { momentOf, wordsIn } from "./entry-words.ts";
 import type { DayRange, EntryPlace } from "./questions.ts";
 
@@ -26,11 +28,16 @@ export class EntryColumns {
   #conditions = new Uint8Array(ROOM);
   /** Moments in milliseconds since 1970, or NaN. */
   times = new Float64Array(ROOM);
-  readonly texts: string[] = [];
-  readonly #matches = new WordMatches((word) => (row) => this.texts[row].includes(word));
+  /** The words of each row, by their number. */
+  #said = new Uint32Array(ROOM);
+  readonly #texts = new TextBlocks();
+  readonly #matches = new WordMatches((word) => (text, known) => this.#texts.learn(word, text, known));
   /** The number of a row's address, or -1; where it has several: all of them. */
   #addresses = new Int32Array(ROOM);
   readonly #more = new Map<number, readonly number[]>();
+  /** The app that a message is of, by its number. */
+  #apps = new Uint16Array(ROOM);
+  readonly #appNames = new Names<string>();
   /** Rows that carry files, and those before which numbers are skipped. */
   readonly #withFiles = new Set<number>();
   readonly #skipped = new Map<number, number>();
@@ -51,7 +58,8 @@ export class EntryColumns {
     this.#states[row] = STATES.indexOf(entry.state);
     this.#conditions[row] = CONDITIONS.indexOf(entry.condition);
     this.times[row] = momentOf(entry);
-    this.texts.push(folded(wordsIn(entry)));
+    this.#said[row] = this.#texts.put(folded(wordsIn(entry)));
+    this.#apps[row] = this.#appNames.numberOf(appOf({ ...entry, medium: place.medium }));
     this.#addresses[row] = addresses[0] ?? -1;
     if (addresses.length > 1) this.#more.set(row, addresses);
     if ((entry.values as MessageValues).attachments?.length) this.#withFiles.add(row);
@@ -65,6 +73,8 @@ export class EntryColumns {
     this.#states = grown(this.#states, new Uint8Array(length));
     this.#conditions = grown(this.#conditions, new Uint8Array(length));
     this.times = grown(this.times, new Float64Array(length));
+    this.#said = grown(this.#said, new Uint32Array(length));
+    this.#apps = grown(this.#apps, new Uint16Array(length));
     this.#addresses = grown(this.#addresses, new Int32Array(length));
     this.#places = grown(this.#places, new Int32Array(length * PLACE));
   }
@@ -79,9 +89,19 @@ export class EntryColumns {
     return { medium, find: this.#finds.at(find), number, position };
   };
 
+  /** The words of a row, folded. */
+  textOf = (row: number): string => this.#texts.at(this.#said[row]);
   kindOf = (row: number): RecordKind => KINDS[this.#kinds[row]];
+  /** Is a row of one of these kinds? */
+  areOf(kinds: readonly RecordKind[]): (row: number) => boolean {
+    const wanted = Uint8Array.from(KINDS, (kind) => Number(kinds.includes(kind)));
+    const own = this.#kinds;
+    return (row) => wanted[own[row]] === 1;
+  }
   stateOf = (row: number): RecordState => STATES[this.#states[row]];
   conditionOf = (row: number): RecordCondition => CONDITIONS[this.#conditions[row]];
+  /** The app that a row is of, as `appOf` tells it. */
+  appAt = (row: number): string => this.#appNames.at(this.#apps[row]);
   hasFiles = (row: number): boolean => this.#withFiles.has(row);
   skippedBefore = (row: number): number => this.#skipped.get(row) ?? 0;
   /** Days since 1970, or NaN. */
@@ -100,8 +120,9 @@ export class EntryColumns {
   /** Is it of these days, and does it hold all of the words? */
   holding(words: string, days: DayRange): (row: number) => boolean {
     const asked = wordsOf(words);
-    const has = asked.length > 0 ? this.#matches.holding(asked, this.length) : null;
-    if (days === null) return has ?? (() => true);
-    return (row) => this.isIn(row, days) && (has === null || has(row));
+    const has = asked.length > 0 ? this.#matches.holding(asked, this.#texts.length) : null;
+    const said = this.#said;
+    if (days === null) return has === null ? () => true : (row) => has(said[row]);
+    return (row) => this.isIn(row, days) && (has === null || has(said[row]));
   }
 }

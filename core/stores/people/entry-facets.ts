@@ -4,7 +4,7 @@ import type { EntryColumns } from "./entry-columns.ts";
 import type { Narrow, PeopleFacets } from "./questions.ts";
 
 /** Which filter an entry fails: one bit each, so that each facet can leave out its own. */
-export const Fails = { states: 1, conditions: 2, days: 4, kinds: 8, files: 16 } as const;
+export const Fails = { states: 1, conditions: 2, days: 4, kinds: 8, files: 16, apps: 32 } as const;
 
 /** Which filters of state, condition and day a row fails. */
 export function failing({ states = [], conditions = [], days = null }: Narrow, columns: EntryColumns): (row: number) => number {
@@ -21,6 +21,8 @@ export class EntryFacets {
   readonly #conditions: { -readonly [K in keyof PeopleFacets["conditions"]]: number } = {};
   #span: PeopleFacets["span"] = null;
   readonly #days = new Map<number, { day: number; erased: number; others: number }>();
+  /** The one that was counted last: entries come in the order of their moments, or nearly so. */
+  #last = { day: Number.NaN, erased: 0, others: 0 };
 
   constructor(columns: EntryColumns) {
     this.#columns = columns;
@@ -30,6 +32,7 @@ export class EntryFacets {
   see(row: number): void {
     const day = this.#columns.dayOf(row);
     if (!(day >= FIRST_SANE && day <= LAST_SANE)) return;
+    if (this.#span !== null && day >= this.#span.first && day <= this.#span.last) return;
     this.#span = { first: Math.min(day, this.#span?.first ?? day), last: Math.max(day, this.#span?.last ?? day) };
   }
 
@@ -41,9 +44,11 @@ export class EntryFacets {
     if ((fails & ~Fails.conditions) === 0) this.#conditions[condition] = (this.#conditions[condition] ?? 0) + 1;
     const day = this.#columns.dayOf(row);
     if ((fails & ~Fails.days) !== 0 || Number.isNaN(day)) return;
-    const one = this.#days.get(day) ?? { day, erased: 0, others: 0 };
-    this.#days.set(day, one);
-    one[state === "erased" ? "erased" : "others"]++;
+    if (day !== this.#last.day) {
+      this.#last = this.#days.get(day) ?? { day, erased: 0, others: 0 };
+      this.#days.set(day, this.#last);
+    }
+    this.#last[state === "erased" ? "erased" : "others"]++;
   }
 
   told(): PeopleFacets {

@@ -163,7 +163,7 @@ test("of some days: the first and the last are of them, what has no day is of no
   expect(index.talks({ words: "", days: { from: ninth, to: ninth } })).toEqual([]);
 });
 
-const OF_ALL = { kinds: [], states: [], conditions: [], days: null, words: "", files: false, earliest: false } as const;
+const OF_ALL = { kinds: [], states: [], conditions: [], days: null, words: "", apps: [], files: false, earliest: false } as const;
 
 describe("one person's time line", () => {
   const ids = (index: PeopleIndex, key: string, more: Partial<PersonQuery> = {}) =>

@@ -138,10 +138,11 @@ export class PeopleIndex {
 
   /** Entries of a kind: contacts by their names, others the latest first; and how many there are in each facet. */
   ask({ kind, ...narrow }: PeopleQuery): PeopleFacets & { readonly places: EntryPlace[] } {
-    const { times, texts, placeOf } = this.#columns;
+    const { times, textOf, placeOf } = this.#columns;
     const rows: number[] = [];
     const facets = this.#faceted([kind], narrow, (row) => rows.push(row));
-    if (kind === "contact") rows.sort((a, b) => COLLATOR.compare(texts[a], texts[b]) || a - b);
+    const names = new Map(kind === "contact" ? rows.map((row) => [row, textOf(row)]) : []);
+    if (kind === "contact") rows.sort((a, b) => COLLATOR.compare(names.get(a) ?? "", names.get(b) ?? "") || a - b);
     else rows.sort((a, b) => (times[b] || 0) - (times[a] || 0) || a - b);
     return { places: rows.map(placeOf), ...facets };
   }
@@ -156,9 +157,9 @@ export class PeopleIndex {
     const holds = this.#passing({ words: narrow.words, who: narrow.who });
     const fails = failing(narrow, this.#columns);
     const facets = new EntryFacets(this.#columns);
-    const wanted = new Set(kinds);
+    const isWanted = this.#columns.areOf(kinds);
     for (let row = 0; row < this.#columns.length; row++) {
-      if (!wanted.has(this.#columns.kindOf(row))) continue;
+      if (!isWanted(row)) continue;
       facets.see(row);
       if (!holds(row)) continue;
       const failed = fails(row);
@@ -200,9 +201,9 @@ export class PeopleIndex {
   /** How many entries of some kinds hold all of this. */
   count({ kinds, ...narrow }: Narrow & { readonly kinds: readonly RecordKind[] }): number {
     const passes = this.#passing(narrow);
-    const wanted = new Set(kinds);
+    const isWanted = this.#columns.areOf(kinds);
     let count = 0;
-    for (let row = 0; row < this.#columns.length; row++) if (wanted.has(this.#columns.kindOf(row)) && passes(row)) count++;
+    for (let row = 0; row < this.#columns.length; row++) if (isWanted(row) && passes(row)) count++;
     return count;
   }
 
@@ -232,22 +233,21 @@ export class PeopleIndex {
   #with(who: string): (row: number) => boolean {
     const name = wordsOf(who);
     const digits = who.replace(/\D/g, "");
+    const isNumber = digits.length >= LEAST_DIGITS;
     const own = new Set([this.persons.keyOf(who)]);
     for (const [key, called] of this.persons.bookNames) if (name.every((word) => folded(called).includes(word))) own.add(key);
+    own.delete(null);
+    const addresses = this.persons.idsWhere((written, key) => own.has(key) || (isNumber && written.replace(/\D/g, "").includes(digits)));
     const isNamed = (text: string | undefined) => text !== undefined && name.every((word) => folded(text).includes(word));
     const isIn = (address: string | undefined) => address !== undefined && own.has(this.persons.keyOf(address));
-    const rows = new Set<number>();
+    const inTalk = new Uint8Array(this.#columns.length);
     for (const { values, rows: messages } of this.#talks.all()) {
       const members = values.members ?? [];
-      if (isNamed(values.title) || members.some((one) => isNamed(one.name) || isIn(one.address))) for (const row of messages) rows.add(row);
+      if (isNamed(values.title) || members.some((one) => isNamed(one.name) || isIn(one.address)))
+        for (const row of messages) inTalk[row] = 1;
     }
-    const isNumber = digits.length >= LEAST_DIGITS;
-    const hasNumbers = isNumber || [...own].some((key) => key !== null && /^\+?\d+$/.test(key));
-    const { texts } = this.#columns;
-    return (row) =>
-      rows.has(row) ||
-      name.every((word) => texts[row].includes(word)) ||
-      (hasNumbers && numbersIn(texts[row]).some((number) => isIn(number) || (isNumber && number.replace(/\D/g, "").includes(digits))));
+    const isSpokenOf = this.#columns.holding(who, null);
+    return (row) => inTalk[row] === 1 || this.#columns.isOf(row, addresses) || isSpokenOf(row);
   }
 
   /** Where entries are kept, by their keys. */
@@ -263,6 +263,4 @@ export class PeopleIndex {
 const narrowsMore = ({ days = null, who = "", states = [], conditions = [] }: Narrow): boolean =>
   days !== null || who.trim() !== "" || states.length + conditions.length > 0;
 
-/** Lines of a text that are numbers to call. */
-const numbersIn = (text: string): string[] => text.split("\n").filter((line) => line.length < 40 && /^[+(]?[\d\s().\-/]{3,}$/.test(line));
 const COLLATOR = new Intl.Collator();

@@ -28,6 +28,7 @@ export function personLines(query: PersonQuery, columns: EntryColumns, talks: Ta
   const fails = failing(query, columns);
   const facets = new EntryFacets(columns);
   const kinds: Partial<Record<RecordKind, number>> = {};
+  const apps: Record<string, number> = {};
   const counts = { files: 0, skipped: 0 };
   const rows: number[] = [];
   for (let row = 0; row < columns.length; row++) {
@@ -36,11 +37,14 @@ export function personLines(query: PersonQuery, columns: EntryColumns, talks: Ta
     facets.see(row);
     if (!holds(row)) continue;
     counts.skipped += columns.skippedBefore(row);
+    const app = kind === "message" || kind === "chat" ? columns.appAt(row) : null;
     const failed =
       fails(row) |
+      (query.apps.length > 0 && (app === null || !query.apps.includes(app)) ? Fails.apps : 0) |
       (query.kinds.length > 0 && !query.kinds.includes(kind) ? Fails.kinds : 0) |
       (query.files && !columns.hasFiles(row) ? Fails.files : 0);
     if ((failed & ~Fails.kinds) === 0) kinds[kind] = (kinds[kind] ?? 0) + 1;
+    if ((failed & ~Fails.apps) === 0 && app !== null) apps[app] = (apps[app] ?? 0) + 1;
     if ((failed & ~Fails.files) === 0 && columns.hasFiles(row)) counts.files++;
     facets.take(row, failed);
     if (failed === 0) rows.push(row);
@@ -48,5 +52,5 @@ export function personLines(query: PersonQuery, columns: EntryColumns, talks: Ta
   const { times } = columns;
   const turn = query.earliest ? 1 : -1;
   rows.sort((a, b) => Number(Number.isNaN(times[a])) - Number(Number.isNaN(times[b])) || turn * (times[a] - times[b]) || a - b);
-  return { person, places: rows.map(columns.placeOf), kinds, ...facets.told(), ...counts };
+  return { person, places: rows.map(columns.placeOf), kinds, apps, ...facets.told(), ...counts };
 }

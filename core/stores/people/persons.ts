@@ -115,7 +115,8 @@ export class Persons {
 
   /** What an address has in common with the other ways to write it. */
   keyOf(address: string | undefined): string | null {
-    return addressKey(address, this.country);
+    const id = address === undefined ? undefined : this.#ids.get(address);
+    return id === undefined ? addressKey(address, this.country) : this.#keysFor(this.country)[id];
   }
 
   /** What address books call whoever has an address. */
@@ -141,6 +142,12 @@ export class Persons {
   idsOf({ addresses }: PersonView): ReadonlySet<number> {
     const wanted = new Set(addresses.map(({ key }) => key));
     return new Set(this.#now.keys.flatMap((key, id) => (key !== null && wanted.has(key) ? [id] : [])));
+  }
+
+  /** Numbers of all addresses of which this holds; `key`: what the ways to write it have in common. */
+  idsWhere(holds: (written: string, key: string | null) => boolean): ReadonlySet<number> {
+    const keys = this.#keysFor(this.country);
+    return new Set(keys.flatMap((key, id) => (holds(this.#raw[id], key) ? [id] : [])));
   }
 
   /** Persons whose name or address holds all of the words, by their names; `most` of them. */

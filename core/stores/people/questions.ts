@@ -65,6 +65,8 @@ export interface PersonQuery {
   readonly conditions: readonly RecordCondition[];
   readonly days: DayRange;
   readonly words: string;
+  /** Messages of these apps, by what `appOf` tells. */
+  readonly apps: readonly string[];
   /** Only what carries files. */
   readonly files: boolean;
   readonly earliest: boolean;
@@ -75,6 +77,8 @@ export interface PersonAnswer extends PeopleFacets {
   readonly person: PersonView;
   readonly places: readonly EntryPlace[];
   readonly kinds: Partial<Record<RecordKind, number>>;
+  /** Messages of each app. */
+  readonly apps: Readonly<Record<string, number>>;
   readonly files: number;
   /** Numbers of rows that are skipped among their messages, whatever is filtered. */
   readonly skipped: number;

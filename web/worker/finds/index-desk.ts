@@ -257,7 +257,7 @@ export class IndexDesk {
     const counts: WantCount[] = [];
     for (const want of wants) {
       const [finds, people] = [findsWanted(want), peopleWanted(want)];
-      counts.push({ files: finds ? this.#index.ask(finds).rows.length : 0, people: people ? this.people.count(people) : 0 });
+      counts.push({ files: finds ? this.#index.count(finds) : 0, people: people ? this.people.count(people) : 0 });
       await nextTurn();
     }
     return counts;

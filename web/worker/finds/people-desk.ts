@@ -44,6 +44,7 @@ const ALL_OF_A_PERSON: Omit<PersonQuery, "key"> = {
   conditions: [],
   days: null,
   words: "",
+  apps: [],
   files: false,
   earliest: false,
 };
@@ -61,7 +62,7 @@ const nameOf = (medium: number, find: string, number: number) => JSON.stringify(
 export class PeopleDesk {
   #index = new PeopleIndex();
   /** How many entries of each pack were taken in. */
-  readonly #taken = new Map<string, number>();
+  #taken = new Map<string, number>();
   readonly #packs = new Map<string, readonly KeptEntry[]>();
   #asked: readonly EntryPlace[] = [];
   #said: { readonly joins: readonly HandJoin[]; readonly country: string | null } = { joins: [], country: null };
@@ -74,32 +75,45 @@ export class PeopleDesk {
   /** What the ticket says of whose addresses are whose, and of which country numbers are. */
   say(joins: readonly HandJoin[], country: string | null): void {
     this.#said = { joins, country };
-    this.#index.persons.setHand(joins);
-    this.#index.persons.setCountry(country);
+    this.#tell(this.#index);
   }
 
-  /** Everything anew: media came or went, or a scan took the place of an earlier one. */
+  #tell({ persons }: PeopleIndex): void {
+    persons.setHand(this.#said.joins);
+    persons.setCountry(this.#said.country);
+  }
+
+  /** Everything anew: media came or went, or a scan took the place of an earlier one. Until it is read what was read before is answered with. */
   async reread(media: readonly number[]): Promise<void> {
-    this.#index = new PeopleIndex();
-    this.say(this.#said.joins, this.#said.country);
-    this.#taken.clear();
+    const [index, taken] = [new PeopleIndex(), new Map<string, number>()];
+    this.#tell(index);
+    const put = () => {
+      [this.#index, this.#taken] = [index, taken];
+    };
+    // Where there was nothing, what is read shows as it comes.
+    if (this.#taken.size === 0) put();
     this.#packs.clear();
-    for (const medium of media) await this.take(medium);
+    for (const medium of media) await this.#takeInto(index, taken, medium, null);
+    put();
   }
 
-  /** Takes in what was kept of a medium since. */
-  async take(medium: number, finds: readonly string[] | null = null): Promise<void> {
+  /** Takes in what was kept of a medium since; of these finds. */
+  async take(medium: number, finds: readonly string[]): Promise<void> {
+    await this.#takeInto(this.#index, this.#taken, medium, finds);
+  }
+
+  async #takeInto(index: PeopleIndex, taken: Map<string, number>, medium: number, finds: readonly string[] | null): Promise<void> {
     const keys = await database.people.where("medium").equals(medium).primaryKeys();
     for (const [, find, number] of keys) {
       if (finds && !finds.includes(find)) continue;
       const name = nameOf(medium, find, number);
-      const before = this.#taken.get(name) ?? 0;
+      const before = taken.get(name) ?? 0;
       const kept = KeptPeople.safeParse(await database.people.get([medium, find, number])).data;
       if (!kept) continue;
       this.#packs.delete(name);
       for (let position = before; position < kept.entries.length; position++)
-        this.#index.put(kept.entries[position], { medium, find, number, position });
-      this.#taken.set(name, kept.entries.length);
+        index.put(kept.entries[position], { medium, find, number, position });
+      taken.set(name, kept.entries.length);
     }
   }
 

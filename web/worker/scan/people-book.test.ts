@@ -7,6 +7,7 @@ import { addMedium, emptyDatabase, Tab, ticketOf } from "../../../test/tab.ts";
 import { installBrowser } from "../../../test/web-locks.ts";
 import { database } from "../../kept/database.ts";
 import { ENTRIES_A_PACK } from "../../kept/kept-people.ts";
+import { Line } from "../../kept/news.ts";
 import { removeMedia } from "../../kept/removal.ts";
 import { PeopleBook } from "./people-book.ts";
 
@@ -49,6 +50,12 @@ test("a scan keeps what people mean by rows; the index counts it, finds it by a 
   // Rows are counted as rows, and what is made of them not once more.
   expect(rows.present + rows.erased).toBeLessThan(people.counts.call * 1.5);
   await expect.poll(() => tab.session.store.getState().people.counts.call).toBe(people.counts.call);
+  // Read anew it is there all the while: nobody sees their calls go to none.
+  const { counts } = people;
+  const again = people.reread(media);
+  expect(people.counts).toEqual(counts);
+  await again;
+  expect(people.counts).toEqual(counts);
   const all = people.ask({ kind: "call", states: [], words: "" });
   expect(all.states).toMatchObject({ present: 1193, binned: 6 });
   const [first] = await people.window(0, 1);
@@ -68,14 +75,24 @@ test("a scan over everything anew tells each entry once, and what it does not te
   const { job, media } = await ticketOf(calls());
   await addMedium(job, new File(["nothing"], "notes.txt"));
   const tab = await open(job);
+  const told: (readonly string[] | null)[] = [];
+  const line = new Line((notice) => {
+    if (notice.type === "kept") told.push(notice.people);
+  });
   await tab.session.start({ depth: "quick", ...EVERYTHING_THERE });
   await tab.until(media[0], "done");
   const before = await idsKept();
+  // Nothing went: who shows a million entries of other media reads none of them again.
+  expect(told.flat()).not.toEqual([]);
+  expect(told).not.toContain(null);
   await database.people.put({ medium: media[0], find: "gone", number: 0, scan: 99, entries: [] });
   await tab.session.start({ depth: "deep", ...EVERYTHING_THERE });
   await tab.until(media[0], "running");
   await tab.until(media[0], "done");
+  line.close();
+  expect(told).toContain(null);
   expect(await idsKept()).toEqual(before);
+  await expect.poll(() => tab.index.people.counts.call).toBe(before.length);
   expect(new Set(before).size).toBe(before.length);
   expect(await database.people.get([media[0], "gone", 0])).toBeUndefined();
 }, 60_000);

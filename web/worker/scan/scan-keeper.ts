@@ -34,20 +34,22 @@ export class ScanKeeper {
   async keep({ packs, rows, people, scan, places }: Kept): Promise<void> {
     const { medium } = this.#ownership;
     const { jobs, media, packs: ofFinds, places: bad, stores, rows: ofStores, rests, people: ofPeople } = database;
+    let hasReplaced = false;
     await database.transaction("rw", [jobs, media, ofFinds, bad, stores, ofStores, rests, ofPeople], async () => {
       await this.#ownership.check();
       await database.packs.bulkPut([...packs]);
       // What an earlier scan found goes when this one has told everything anew, and with the same stroke.
       if (scan.status === "done") await database.packs.where("[medium+number]").between([medium, 0], [medium, scan.firstPack]).delete();
       await this.#keepRows(rows, scan);
-      await this.#keepPeople(people, scan);
+      hasReplaced = await this.#keepPeople(people, scan);
       if (places) await database.places.put({ medium, ...places });
       await database.media.update(medium, { scan: structuredClone(scan) });
       await database.jobs.update(this.#job, { touchedAt: Date.now() });
     });
     const firstPack = scan.status === "done" ? scan.firstPack : 0;
     const finds = new Set(people.packs.map(({ find }) => find));
-    const told = scan.status === "done" || people.fresh.length > 0 ? null : [...finds];
+    // Who shows a million entries need not read them all again where nothing but new ones came.
+    const told = hasReplaced ? null : [...finds];
     if (packs.length > 0 || finds.size > 0 || scan.status === "done")
       this.#line.say({ type: "kept", job: this.#job, medium, packs: packs.map(({ number }) => number), firstPack, people: told });
   }
@@ -69,22 +71,27 @@ export class ScanKeeper {
       }
   }
 
-  /** What an earlier scan kept of people goes where this one tells of the same database, and at its end all that it did not tell of. */
-  async #keepPeople({ packs, fresh }: PeopleStep, { status, firstPack }: KeptScan): Promise<void> {
+  /**
+   * What an earlier scan kept of people goes where this one tells of the same database, and at its end all that it did not tell of.
+   * @returns did anything go?
+   */
+  async #keepPeople({ packs, fresh }: PeopleStep, { status, firstPack }: KeptScan): Promise<boolean> {
     const { medium } = this.#ownership;
     const { people } = database;
+    let gone = 0;
     for (const find of fresh)
-      await people
+      gone += await people
         .where("[medium+find+number]")
         .between([medium, find, 0], [medium, find, Dexie.maxKey])
         .filter(({ scan }) => scan !== firstPack)
         .delete();
     await people.bulkPut([...packs]);
     if (status === "done")
-      await people
+      gone += await people
         .where({ medium })
         .filter(({ scan }) => scan !== firstPack)
         .delete();
+    return gone > 0;
   }
 
   /** Drops the rows of a store from a chunk on. */
