@@ -1,5 +1,5 @@
 import { ArrowDownUp, ArrowLeft, Paperclip } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import type { RecordCondition, RecordKind, RecordState } from "../../core/finds/record.ts";
 import { appOf } from "../../core/stores/people/app.ts";
@@ -54,6 +54,10 @@ function OnePerson({ address }: { address: string }) {
   const told = answer?.told ?? null;
   const apps = [...new Set([...Object.keys(told?.apps ?? {}), ...filters.apps])].sort();
   const called = useAppNames(apps);
+  // The first answer is of everything: filters that leave one app over do not change what the chips are.
+  const [hasApps, setHasApps] = useState(false);
+  useEffect(() => setHasApps((had) => had || apps.length > 1), [apps.length]);
+  const missingFiles = usePeople(() => session.desks.index.missingFiles({ ...ALL, key: address }), address);
   const narrow = (change: Partial<typeof filters>) => setFilters({ ...filters, ...change });
   const keys = async (more: Partial<PersonQuery> = {}) => (await session.desks.people).keysOfPerson({ ...query, ...more });
   return (
@@ -89,27 +93,30 @@ function OnePerson({ address }: { address: string }) {
           <>
             <Days days={told.days} span={told.span} range={filters.days} onRange={(range) => narrow({ days: range })} />
             <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="What of it">
-              {CHIPS.filter(([kind]) => (told.kinds[kind] ?? 0) > 0 || filters.kinds.includes(kind)).map(([kind, words]) => (
-                <FilterChip
-                  key={kind}
-                  isOn={filters.kinds.includes(kind)}
-                  finds={told.kinds[kind]}
-                  onToggle={() => narrow({ kinds: toggled(filters.kinds, kind) })}
-                >
-                  {words}
-                </FilterChip>
-              ))}
-              {apps.length > 1 && <span className="w-2" />}
-              {(apps.length > 1 ? apps : []).map((app) => (
-                <FilterChip
-                  key={app}
-                  isOn={filters.apps.includes(app)}
-                  finds={told.apps[app]}
-                  onToggle={() => narrow({ apps: toggled(filters.apps, app) })}
-                >
-                  {called(app)}
-                </FilterChip>
-              ))}
+              {/* Where messages are of several apps these are told apart, and not by their kind. */}
+              {hasApps &&
+                apps.map((app) => (
+                  <FilterChip
+                    key={app}
+                    isOn={filters.apps.includes(app)}
+                    finds={told.apps[app]}
+                    onToggle={() => narrow({ apps: toggled(filters.apps, app) })}
+                  >
+                    {called(app)}
+                  </FilterChip>
+                ))}
+              {CHIPS.filter(([kind]) => !hasApps || (kind !== "message" && kind !== "chat"))
+                .filter(([kind]) => (told.kinds[kind] ?? 0) > 0 || filters.kinds.includes(kind))
+                .map(([kind, words]) => (
+                  <FilterChip
+                    key={kind}
+                    isOn={filters.kinds.includes(kind)}
+                    finds={told.kinds[kind]}
+                    onToggle={() => narrow({ kinds: toggled(filters.kinds, kind) })}
+                  >
+                    {words}
+                  </FilterChip>
+                ))}
               {(told.files > 0 || filters.files) && (
                 <FilterChip isOn={filters.files} finds={told.files} onToggle={() => narrow({ files: !filters.files })}>
                   <Paperclip className="size-4" aria-hidden="true" /> with files
@@ -139,6 +146,7 @@ function OnePerson({ address }: { address: string }) {
                 <WhoThisIs
                   person={told.person}
                   skipped={told.skipped}
+                  missingFiles={missingFiles}
                   erased={told.states.erased ?? 0}
                   onErased={() => void keys({ states: ["erased"] }).then((some) => session.choose(some, true))}
                 />

@@ -6,6 +6,8 @@ interface Props {
   readonly person: PersonView;
   /** Numbers of rows that are skipped among their messages. */
   readonly skipped: number;
+  /** Files that their messages name and nothing that was found is called by; null: not yet known. */
+  readonly missingFiles: number | null;
   readonly erased: number;
   readonly onErased: () => void;
 }
@@ -17,7 +19,7 @@ const WAYS: readonly (readonly [PersonAddress["joined"], string])[] = [
 ];
 
 /** By what the addresses of a person were joined, what is missing, and the way into the tray. */
-export function WhoThisIs({ person, skipped, erased, onErased }: Props) {
+export function WhoThisIs({ person, skipped, missingFiles, erased, onErased }: Props) {
   const session = useSession();
   const { joins } = useJob();
   const keys = person.addresses.map(({ key }) => key);
@@ -61,13 +63,18 @@ export function WhoThisIs({ person, skipped, erased, onErased }: Props) {
           Take back what you said
         </button>
       )}
-      {skipped > 0 && (
-        <section className="border-t border-dashed border-line pt-3 text-sm">
+      {(skipped > 0 || (missingFiles ?? 0) > 0) && (
+        <section className="flex flex-col gap-1 border-t border-dashed border-line pt-3 text-sm">
           <h3 className="font-bold">What is still missing</h3>
-          <p className="text-second">
-            {plural(skipped, "number is", "numbers are")} skipped among their messages: these rows are gone, and may have been somebody
-            else’s.
-          </p>
+          {skipped > 0 && (
+            <p className="text-second">
+              {plural(skipped, "number is", "numbers are")} skipped among their messages: these rows are gone, and may have been somebody
+              else’s.
+            </p>
+          )}
+          {missingFiles !== null && missingFiles > 0 && (
+            <p className="text-second">{plural(missingFiles, "file is", "files are")} named in them and not among what was found.</p>
+          )}
         </section>
       )}
       {erased > 0 && (

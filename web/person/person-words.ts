@@ -32,7 +32,7 @@ export function lineWords({ kind, values, store }: PersonEntry): { readonly what
     }
     default: {
       const { text, subject, attachments = [] } = values as MessageValues;
-      const named = attachments.map(({ name, path, type }) => name ?? path ?? type ?? "a file");
+      const named = attachments.map(({ name, path, type }) => name ?? path?.split(/[/\\]/).at(-1) ?? type ?? "a file");
       return {
         what: kind === "message" ? "text message" : chatWords(store),
         text: text || subject || named.join(", ") || "nothing written",

@@ -112,9 +112,10 @@ export class EntryColumns {
     return days === null || (day >= days.from && day <= days.to);
   };
 
-  /** Is one of a row's addresses among these? */
-  isOf(row: number, addresses: ReadonlySet<number>): boolean {
-    return addresses.has(this.#addresses[row]) || (this.#more.get(row)?.some((one) => addresses.has(one)) ?? false);
+  /** Is one of a row's addresses one of those that are 1, by their numbers? */
+  areTheirs(addresses: Uint8Array): (row: number) => boolean {
+    const [first, more] = [this.#addresses, this.#more];
+    return (row) => addresses[first[row]] === 1 || (more.get(row)?.some((one) => addresses[one] === 1) ?? false);
   }
 
   /** Is it of these days, and does it hold all of the words? */

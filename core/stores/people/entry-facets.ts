@@ -4,7 +4,7 @@ import type { EntryColumns } from "./entry-columns.ts";
 import type { Narrow, PeopleFacets } from "./questions.ts";
 
 /** Which filter an entry fails: one bit each, so that each facet can leave out its own. */
-export const Fails = { states: 1, conditions: 2, days: 4, kinds: 8, files: 16, apps: 32 } as const;
+export const Fails = { states: 1, conditions: 2, days: 4, kinds: 8, files: 16 } as const;
 
 /** Which filters of state, condition and day a row fails. */
 export function failing({ states = [], conditions = [], days = null }: Narrow, columns: EntryColumns): (row: number) => number {

@@ -210,6 +210,28 @@ describe("one person's time line", () => {
     expect(index.hits("1:t", { words: "storage" })).toEqual([]);
   });
 
+  test("of one app only its messages, and what is of a kind besides; each app's count is of what passes all other filters", () => {
+    const index = filled();
+    const put = (one: FoundRecord, position: number) => index.put(one, { medium: 1, find: "e9", number: 0, position });
+    const chat = (id: string, minute: number, store: string, database: string) => ({
+      ...entry(id, "chat", { at: at(minute), text: "see you", address: "+447700900231", direction: "in" }),
+      store,
+      database,
+    });
+    put(chat("f1", 40, "fadenwerk", "e9"), 20);
+    put(chat("p1", 41, "proposed", "e7"), 21);
+    put(chat("p2", 42, "proposed", "e8"), 22);
+    const asked = (more: Partial<PersonQuery>) => index.askPerson({ ...OF_ALL, key: "+447700900231", ...more });
+    const apps = { telephony: 3, fadenwerk: 1, "1:e7": 1, "1:e8": 1 };
+    expect(asked({})).toMatchObject({ apps });
+    // What is read as it looks is told apart by its database.
+    expect(asked({ apps: ["1:e7"] })).toMatchObject({ apps, kinds: { message: 3, chat: 3, call: 1 }, states: { present: 1 } });
+    expect(ids(index, "+447700900231", { apps: ["fadenwerk", "1:e8"] })).toEqual([22, 20]);
+    // A call is of no messenger: both are asked for at once.
+    expect(ids(index, "+447700900231", { apps: ["telephony"], kinds: ["call"] })).toEqual([3, 0, 2, 8]);
+    expect(asked({ states: ["erased"] })?.apps).toEqual({ telephony: 1 });
+  });
+
   test("persons who are joined share one line of time", () => {
     const index = new PeopleIndex();
     const put = (one: FoundRecord, position: number) => index.put(one, { medium: 1, find: "e0", number: 0, position });

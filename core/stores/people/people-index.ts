@@ -247,7 +247,8 @@ export class PeopleIndex {
         for (const row of messages) inTalk[row] = 1;
     }
     const isSpokenOf = this.#columns.holding(who, null);
-    return (row) => inTalk[row] === 1 || this.#columns.isOf(row, addresses) || isSpokenOf(row);
+    const isTheirs = this.#columns.areTheirs(addresses);
+    return (row) => inTalk[row] === 1 || isTheirs(row) || isSpokenOf(row);
   }
 
   /** Where entries are kept, by their keys. */

@@ -138,16 +138,15 @@ export class Persons {
     return root === undefined ? null : this.#view(root);
   }
 
-  /** Numbers of all addresses of a person, as they are written in each way. */
-  idsOf({ addresses }: PersonView): ReadonlySet<number> {
+  /** Which addresses are a person's, in whatever way they are written: 1, by the number of each. */
+  idsOf({ addresses }: PersonView): Uint8Array {
     const wanted = new Set(addresses.map(({ key }) => key));
-    return new Set(this.#now.keys.flatMap((key, id) => (key !== null && wanted.has(key) ? [id] : [])));
+    return this.idsWhere((_, key) => key !== null && wanted.has(key));
   }
 
-  /** Numbers of all addresses of which this holds; `key`: what the ways to write it have in common. */
-  idsWhere(holds: (written: string, key: string | null) => boolean): ReadonlySet<number> {
-    const keys = this.#keysFor(this.country);
-    return new Set(keys.flatMap((key, id) => (holds(this.#raw[id], key) ? [id] : [])));
+  /** Of which addresses this holds: 1, by the number of each; `key`: what the ways to write it have in common. */
+  idsWhere(holds: (written: string, key: string | null) => boolean): Uint8Array {
+    return Uint8Array.from(this.#keysFor(this.country), (key, id) => Number(holds(this.#raw[id], key)));
   }
 
   /** Persons whose name or address holds all of the words, by their names; `most` of them. */

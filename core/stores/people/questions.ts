@@ -59,14 +59,14 @@ export interface PeopleFacets {
 export interface PersonQuery {
   /** Any address of theirs, as it is written or by its key. */
   readonly key: string;
-  /** Empty lists filter nothing out. */
+  /** Empty lists filter nothing out. Kinds and apps are one filter: what is of one of these kinds, or a message of one of these apps. */
   readonly kinds: readonly RecordKind[];
+  /** As `appOf` tells them. */
+  readonly apps: readonly string[];
   readonly states: readonly RecordState[];
   readonly conditions: readonly RecordCondition[];
   readonly days: DayRange;
   readonly words: string;
-  /** Messages of these apps, by what `appOf` tells. */
-  readonly apps: readonly string[];
   /** Only what carries files. */
   readonly files: boolean;
   readonly earliest: boolean;

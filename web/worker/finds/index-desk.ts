@@ -6,6 +6,7 @@ import { findKey, partsOfKey } from "../../../core/finds/find-key.ts";
 import type { Answer, Query } from "../../../core/finds/find-query.ts";
 import type { FolderCount } from "../../../core/finds/folder-table.ts";
 import { DatabaseFinds } from "../../../core/scan/database-finds.ts";
+import type { PersonQuery } from "../../../core/stores/people/questions.ts";
 import type { Want } from "../../../core/triage/intake.ts";
 import { findsWanted, peopleWanted } from "../../../core/wants/questions.ts";
 import { Turns } from "../../../core/work/turns.ts";
@@ -241,6 +242,12 @@ export class IndexDesk {
       found.push(meantBy(path, medium, alike));
     }
     return found;
+  }
+
+  /** How many files the latest messages of a person name that are called as nothing is that was found. */
+  async missingFiles(query: PersonQuery): Promise<number> {
+    const named = await this.people.filesOfPerson(query);
+    return new Set(named.map(({ path }) => path).filter((path) => this.#index.named(calledBy(path)).length === 0)).size;
   }
 
   /** A database's own log and journal, among the finds of its medium. */

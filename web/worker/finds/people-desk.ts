@@ -51,6 +51,9 @@ const ALL_OF_A_PERSON: Omit<PersonQuery, "key"> = {
 /** Numbers of a card, of now and before, whose calls date it. */
 const MOST_NUMBERS = 12;
 
+/** Messages whose files are looked for. */
+const MOST_WITH_FILES = 500;
+
 /** Packs kept in memory, and letters of pictures of people in them. */
 const IN_MEMORY = 40;
 const MOST_PICTURES = 16 * 1024 * 1024;
@@ -187,6 +190,17 @@ export class PeopleDesk {
   /** Keys of all that a question about a person is answered with; what was answered last stays as it is. */
   async keysOfPerson(query: PersonQuery): Promise<string[]> {
     return (await this.#entries(this.#index.askPerson(query)?.places ?? [])).map(({ key }) => key);
+  }
+
+  /** Media and paths of the files that the latest messages of a person name. */
+  async filesOfPerson(query: PersonQuery): Promise<{ readonly medium: number; readonly path: string }[]> {
+    const places = this.#index.askPerson({ ...query, files: true })?.places ?? [];
+    const entries = await this.#entries(places.slice(0, MOST_WITH_FILES));
+    return entries.flatMap(({ medium, values }) =>
+      ((values as MessageValues).attachments ?? []).flatMap(({ path, name }) =>
+        path || name ? [{ medium, path: path || name || "" }] : [],
+      ),
+    );
   }
 
   /** What a contact said before, dated by all that the ticket knows of its addresses. */
