@@ -234,10 +234,25 @@ test("one search over all rooms, conversations by app, a stretch of one into the
   await expect(bench.tray()).toContainText(/([5-9]|\d\d) chosen/);
 
   // One person's time line: the file of a message is looked at where it is named.
+  await lines.filter({ hasText: /Ana Dorin/ }).first().click();
   await messages.last().click();
   await page.getByRole("link", { name: "Everything of this person" }).click();
-  await page.getByRole("button", { name: /^with files/ }).click();
+  const of = page.getByRole("toolbar", { name: "What of it" });
   const time = page.getByRole("listbox", { name: "Time line" }).getByRole("option");
+  // By its app: the letters of one messenger, and the calls besides.
+  await expect(page.getByRole("complementary", { name: "Who this is" })).toContainText(
+    "1 file is named in them and not among what was found.",
+  );
+  await of.getByRole("button", { name: /^lampwick\.db/ }).click();
+  await expect(time.first()).toContainText("lampwick.db");
+  await expect(time.filter({ hasText: "fadenwerk.db" })).toHaveCount(0);
+  await of.getByRole("button", { name: /^calls/ }).click();
+  await expect(time.filter({ hasText: "call" }).first()).toBeVisible();
+  for (const chip of [/^lampwick/, /^calls/]) await of.getByRole("button", { name: chip }).click();
+  await of.getByRole("button", { name: /^with files/ }).click();
+  // What is there shows in its line.
+  await expect(time.filter({ hasNotText: "FW1245" }).first().getByRole("img")).toBeVisible();
+  await expect(time.filter({ hasText: "FW1245" }).first().getByLabel("with files")).toBeVisible();
   await time.filter({ hasNotText: "FW1245" }).first().click();
   await page.getByRole("button", { name: /^Look at FW/ }).click();
   await expect(page.getByRole("dialog").getByRole("img").first()).toBeVisible();
