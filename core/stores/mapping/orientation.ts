@@ -51,7 +51,9 @@ export function orientation(
   const votes = main.map((value) => outness(messages, flag, value, main, talks, text, time));
   const [a, b] = votes;
   const difference = Math.abs(a - b);
-  // Where nothing tells, the smaller number is what came in: common practice (1: in, 2: out), no source.
+  const asSystem = difference < 0.3 ? asSystemDoes(main, values) : null;
+  if (asSystem && (difference <= 0.05 || (a > b ? main[0] : main[1]) === "2")) return asSystem;
+  // Where nothing tells, the smaller number is what came in: common practice, no source.
   const out = difference > 0.05 ? (a > b ? main[0] : main[1]) : main.sort((x, y) => Number(x) - Number(y))[1];
   const came = main.find((value) => value !== out) ?? main[0];
   return {
@@ -63,6 +65,16 @@ export function orientation(
         ? "what went out has more states, what came in has rows of one side only"
         : "nothing tells which side it is: it is as it usually is",
   };
+}
+
+/**
+ * 1 came in, 2 went out, and others are few and on their way: the codes of the system's own messages, which apps take over
+ * (Android, Telephony.TextBasedSmsColumns: MESSAGE_TYPE_INBOX 1, _SENT 2, _DRAFT 3, _OUTBOX 4, _FAILED 5, _QUEUED 6).
+ */
+function asSystemDoes(main: readonly string[], values: readonly string[]): Orientation | null {
+  if (!main.includes("1") || !main.includes("2") || !values.every((value) => /^[1-6]$/.test(value))) return null;
+  const out = new Set(values.filter((value) => value !== "1"));
+  return { in: new Set(["1"]), out, sureness: 0.6, why: "its values are those of the system's own messages: 1 came in, 2 went out" };
 }
 
 /** Codes are given in rows: those of one side stand near each other, and far from the other's. */

@@ -1,6 +1,7 @@
 import type { Said } from "./by-hand.ts";
 import type { PickedText } from "./pick-text.ts";
 import type { PickedTime } from "./pick-time.ts";
+import type { Profile } from "./profile.ts";
 import { type Candidates, candidatesIn } from "./side-candidates.ts";
 import type { PickedSides } from "./sides.ts";
 import { byFlag, byFlagAlone, bySaid } from "./sides-by-flag.ts";
@@ -9,6 +10,8 @@ import type { Column } from "./source.ts";
 import { share } from "./statistics.ts";
 import { joinsOf, type Surveyed, valueAs } from "./survey.ts";
 
+/** From this score on two columns are sender and recipient, whichever is which. */
+const FITS = 0.65;
 /** Below this nothing holds together. */
 const LEAST_SCORE = 0.2;
 
@@ -37,7 +40,18 @@ export function pickSides(
       }
     return best && withAccounts(withSenders(best, candidates), candidates, others);
   }
+  const ends = new Set<Profile>();
+  for (const sender of candidates.senders)
+    for (const recipient of candidates.recipients) {
+      if (sender.profile === recipient.profile) continue;
+      const pair = byPair(sender, recipient, said.isFixed("sender") || said.isFixed("conversation"));
+      consider(pair);
+      // Small numbers of people and of conversations are the same by chance.
+      if (pair && pair.score > FITS && sender.profile.texts > 0.9) ends.add(sender.profile).add(recipient.profile);
+    }
   for (const talk of candidates.talks) {
+    // Half of what a sender's column names is the owner: nobody's conversation is with oneself.
+    if (talk.profile !== null && ends.has(talk.profile)) continue;
     const senders = candidates.senders.filter(({ profile }) => profile !== talk.profile);
     for (const sender of senders) {
       consider(byEmpty(talk, sender));
@@ -52,9 +66,6 @@ export function pickSides(
       if (!named.some((one) => isBound(one) && one.sides.some((side, index) => alone?.sides[index] !== side))) consider(alone);
     }
   }
-  for (const sender of candidates.senders)
-    for (const recipient of candidates.recipients)
-      if (sender.profile !== recipient.profile) consider(byPair(sender, recipient, said.isFixed("sender") || said.isFixed("conversation")));
   return best && withAccounts(withSenders(best, candidates), candidates, others);
 }
 
