@@ -8,9 +8,11 @@ import type { Messenger, Said, Talk } from "./messengers.ts";
  */
 
 type Value = string | number | null | Uint8Array;
-type Statement = readonly [sql: string, values: readonly Value[]] | string;
+export type Statement = readonly [sql: string, values: readonly Value[]] | string;
 type Told = Pick<Messenger, "said" | "talks">;
-interface Shape {
+export interface Shape {
+  /** Nobody writes to groups. */
+  readonly isAlone?: boolean;
   readonly statements: (told: Told, random: () => number) => readonly Statement[];
   readonly erase: (said: Said) => Statement;
 }
@@ -32,12 +34,12 @@ const NAMES = [
   "Jorun Falk",
 ];
 export const PEOPLE = NAMES.map((name, index) => ({ id: index + 2, name, address: `+4477009001${10 + index}` }));
-const OWNER = { id: 1, name: "Mirela Own", address: "+447700900999" };
+export const OWNER = { id: 1, name: "Mirela Own", address: "+447700900999" };
 /** What groups are called. */
 export const GROUPS = ["Troupe", "Night crew", "Barn", "Fox den"];
 
 /** Made by a program from a number: the same for the same number. */
-const uuid = (of: number): string => {
+export const uuid = (of: number): string => {
   const random = seeded(of + 5000);
   return [8, 4, 4, 4, 12].map((length) => Array.from({ length }, () => "0123456789abcdef"[Math.floor(random() * 16)]).join("")).join("-");
 };
@@ -66,9 +68,9 @@ const writtenOut = (columns: number, written: (at: Date) => readonly Value[]): S
   ],
   erase: ({ id }) => ["DELETE FROM za WHERE ka=?", [id]],
 });
-const writer = ({ sender }: Said) => sender ?? OWNER;
-const talkUuid = ({ id }: Talk) => uuid(100 + id);
-const isOut = ({ direction }: Said): number => (direction === "out" ? 1 : 0);
+export const writer = ({ sender }: Said) => sender ?? OWNER;
+export const talkUuid = ({ id }: Talk) => uuid(100 + id);
+export const isOut = ({ direction }: Said): number => (direction === "out" ? 1 : 0);
 const named = ({ id }: { readonly id: number }) => `@q${id}:talk.example`;
 const tableOf = ({ id }: Talk) => `zt_${uuid(100 + id).slice(0, 8)}`;
 const at = ({ address }: { readonly address: string }) => `${address.slice(1)}@talk.example`;
@@ -339,11 +341,16 @@ export const OTHER_SHAPES: Readonly<Record<string, Shape>> = {
 };
 
 /** What people said to each other: six of them alone, four groups. */
-function told(random: () => number, count: number): Told {
+function told(random: () => number, count: number, isAlone: boolean): Told {
   const of = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
   const talks: Talk[] = [
     ...PEOPLE.slice(0, 6).map((one, index) => ({ id: index + 1, title: null, group: false, members: [one] })),
-    ...GROUPS.map((title, index) => ({ id: index + 7, title, group: true, members: PEOPLE.slice(index * 2, index * 2 + 3) })),
+    ...(isAlone ? [] : GROUPS).map((title, index) => ({
+      id: index + 7,
+      title,
+      group: true,
+      members: PEOPLE.slice(index * 2, index * 2 + 3),
+    })),
   ];
   let moment = Date.UTC(2025, 10, 3, 8);
   const said = Array.from({ length: count }, (_, index): Said => {
@@ -367,10 +374,10 @@ function told(random: () => number, count: number): Told {
 }
 
 /** A messenger of one of these shapes, filled and partly erased by the stock library. */
-export async function otherMessenger({ statements, erase }: Shape, count = 520): Promise<Omit<Messenger, "shape">> {
+export async function otherMessenger({ statements, erase, isAlone = false }: Shape, count = 520): Promise<Omit<Messenger, "shape">> {
   const SQL = await initSqlJs();
   const random = seeded(77);
-  const all = told(random, count);
+  const all = told(random, count, isAlone);
   const database = new SQL.Database();
   const run = (one: Statement) => (typeof one === "string" ? database.run(one) : database.run(one[0], [...one[1]]));
   for (const one of ["PRAGMA page_size=4096", "PRAGMA secure_delete=OFF", "BEGIN", ...statements(all, random), "COMMIT"]) run(one);

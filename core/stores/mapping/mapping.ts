@@ -7,8 +7,8 @@ const scalar = z.union([z.string().max(2000), z.number(), z.boolean(), z.null()]
 
 /** How what is stored becomes what is meant, in turn, each within bounds. */
 export const StepSchema = z.union([
-  z.enum(["utf8", "utf16le", "utf16be", "latin1", "inflate", "gunzip", "base64", "integer", "longest"]),
-  /** A value in a JSON text (RFC 6901). */
+  z.enum(["utf8", "utf16le", "utf16be", "latin1", "inflate", "gunzip", "base64", "msgpack", "cbor", "xml", "integer", "longest"]),
+  /** A value in a JSON text, or in what another step took apart (RFC 6901). */
   z.strictObject({ json: z.string().max(500) }),
   /** Bytes behind their own length. */
   z.strictObject({ prefixed: z.enum(["u8", "u16le", "u16be", "u32le", "u32be", "varint"]), skip: z.number().int().min(0).max(64) }),

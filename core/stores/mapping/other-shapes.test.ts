@@ -1,19 +1,24 @@
 import { expect, test } from "vitest";
 import { GROUPS, OTHER_SHAPES, otherMessenger, PEOPLE } from "../../../test/other-messengers.ts";
+import { PACKED_SHAPES } from "../../../test/packed-messengers.ts";
 import { gatheredOf, rightOf } from "../../../test/read-messenger.ts";
-import type { ConversationValues } from "../../finds/record.ts";
+import type { ConversationValues, MessageValues } from "../../finds/record.ts";
 import { readStores } from "../read-stores.ts";
 
 const NO_MAPPINGS = { mappings: [] };
 
-test.each(Object.entries(OTHER_SHAPES))("%s: read at once, and right", async (name, shape) => {
+test.each(Object.entries({ ...OTHER_SHAPES, ...PACKED_SHAPES }))("%s: read at once, and right", async (name, shape) => {
   const { said, talks, bytes } = await otherMessenger(shape);
   const { entries } = readStores(await gatheredOf(bytes), NO_MAPPINGS);
   const { live, erased, wrong, invented } = rightOf(said, entries);
   const all = JSON.stringify(wrong);
   expect(live, all).toBeGreaterThan(0.95);
   expect(erased, all).toBeGreaterThan(0.95);
-  expect(invented).toBe(0);
+  // What is left of a row that another one lies over is no message that was written, and says that it is damaged.
+  expect(invented).toBeLessThanOrEqual(said.length * 0.005);
+  const texts = new Set(said.map(({ text }) => text));
+  const whole = entries.filter(({ kind, condition }) => kind === "chat" && condition === "whole");
+  for (const { values } of whole) expect(texts).toContain((values as MessageValues).text);
   // Nothing besides, whether it says something or not.
   expect(entries.filter(({ kind }) => kind === "chat").length).toBeLessThanOrEqual(said.length);
   expect((wrong.group ?? 0) / said.length, all).toBeLessThan(0.05);

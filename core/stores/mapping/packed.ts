@@ -2,6 +2,7 @@ import type { Value } from "../../sqlite/format/record.ts";
 import { isId, isMedia, isProse } from "./looks.ts";
 import type { Step } from "./mapping.ts";
 import { fieldsOf, type LengthForm, stepped, UNWRITTEN } from "./steps.ts";
+import { type Form, structured } from "./structures.ts";
 
 /** Values that are taken apart to learn how they are packed. */
 const MOST_READ = 300;
@@ -28,7 +29,8 @@ export function waysInto(values: readonly (Value | undefined)[]): Step[][] {
 const shareOf = <T>(list: readonly T[], is: (one: T) => boolean): number => list.filter(is).length / Math.max(1, list.length);
 
 function textWays(texts: readonly string[]): Step[][] {
-  if (shareOf(texts, (text) => /^\s*[[{]/.test(text)) >= MOSTLY) return jsonWays(texts, []);
+  if (shareOf(texts, (text) => /^\s*[[{]/.test(text)) >= MOSTLY) return insideWays("json", texts, []);
+  if (shareOf(texts, (text) => /^\s*<[a-z?]/i.test(text)) >= MOSTLY) return insideWays("xml", texts, ["xml"]);
   // Long runs of these letters without a space, that come apart into readable bytes, are packed twice.
   if (shareOf(texts, (text) => text.length >= 8 && text.length % 4 === 0 && /^[A-Za-z0-9+/]+={0,2}$/.test(text)) >= MOSTLY) {
     const blobs = texts.map((text) => stepped(text, ["base64"])).filter((value): value is Uint8Array => value instanceof Uint8Array);
@@ -53,6 +55,10 @@ function bytesWays(blobs: readonly Uint8Array[]): Step[][] {
   for (const unpack of ["inflate", "gunzip"] as const) {
     const inner = opened([unpack]).filter((value): value is Uint8Array => value instanceof Uint8Array);
     if (inner.length >= blobs.length * MOSTLY) return bytesWays(inner).map((way) => [unpack, ...way]);
+  }
+  for (const form of ["msgpack", "cbor"] as const) {
+    const ways = insideWays(form, blobs, [form]);
+    if (ways.length > 0) return ways;
   }
   const fields = fieldWays(blobs);
   if (fields.length > 0) return fields;
@@ -90,25 +96,28 @@ function prefixedWays(blobs: readonly Uint8Array[]): Step[][] | null {
   return best ? [best.steps] : null;
 }
 
-/** Every value of a JSON text by its pointer (RFC 6901); lists are ways of their own, as they stand. */
-function jsonWays(texts: readonly string[], before: Step[]): Step[][] {
+/** Every value in what opens in a form by its pointer (RFC 6901); lists are ways of their own, as they stand, but for one that is a row by itself. */
+function insideWays(form: Form, values: readonly (string | Uint8Array)[], before: Step[]): Step[][] {
+  const opened = values.map((value) => structured(form, value)).filter((one) => one !== null);
+  if (opened.length < values.length * MOSTLY) return [];
   const counts = new Map<string, number>();
-  let read = 0;
-  for (const text of texts) {
-    let value: unknown;
-    try {
-      value = JSON.parse(text);
-    } catch {
-      continue;
-    }
-    read++;
-    for (const pointer of leaves(value, "", 0)) counts.set(pointer, (counts.get(pointer) ?? 0) + 1);
+  const areRows = opened.every(Array.isArray) && isOneRow(opened);
+  for (const one of opened) {
+    const pointers = areRows ? Object.keys(one).map((at) => `/${at}`) : leaves(one, "", 0);
+    for (const pointer of pointers) counts.set(pointer, (counts.get(pointer) ?? 0) + 1);
   }
-  if (read < texts.length * MOSTLY) return [];
   return [...counts]
     .sort((a, b) => b[1] - a[1])
     .slice(0, MOST_LEAVES)
     .map(([pointer]) => [...before, { json: pointer }]);
+}
+
+/** Are lists the values of one row each, by their places: as many in each, of the same kinds, and of more kinds than one? */
+function isOneRow(lists: readonly (readonly unknown[])[]): boolean {
+  const [{ length }] = lists;
+  if (length < 2 || length > MOST_LEAVES || lists.some((list) => list.length !== length)) return false;
+  const kinds = lists[0].map((_, at) => new Set(lists.flatMap((list) => (list[at] === null ? [] : typeof list[at]))));
+  return kinds.every(({ size }) => size <= 1) && new Set(kinds.flatMap((some) => [...some])).size > 1;
 }
 
 function* leaves(value: unknown, pointer: string, depth: number): Generator<string> {

@@ -148,3 +148,10 @@ test("who wrote goes with the conversation: that tells the sides, whichever of t
   const { live, sureness } = await rightShare(messenger(3001));
   expect([live, sureness >= 0.8]).toEqual([1, true]);
 });
+
+test("where one column says who writes and another who reads, neither is with whom a conversation is, whatever a mark beside them tells", async () => {
+  // A seed by which the mark of notices told the sides, and half of a conversation was with the owner.
+  const { live, wrong, sureness } = await rightShare(messenger(6061));
+  if (sureness >= SURE) expect(live, JSON.stringify(wrong)).toBeGreaterThan(0.95);
+  expect(wrong.conversation ?? 0).toBe(0);
+});

@@ -47,6 +47,48 @@ test("fields behind their numbers: the examples of Protocol Buffers' Encoding", 
     expect(fieldsOf(none)).toBeNull();
 });
 
+test("what is taken apart: the examples of MessagePack's page, of RFC 8949, appendix A, and of XML 1.0", () => {
+  const compact = bytes(0x82, 0xa7, ...text("compact"), 0xc3, 0xa6, ...text("schema"), 0x00);
+  expect(stepped(compact, ["msgpack", { json: "/compact" }])).toBe(1);
+  expect(stepped(compact, ["msgpack", { json: "/schema" }])).toBe(0);
+  expect(stepped(compact, ["msgpack"])).toBe('{"compact":true,"schema":0}');
+  const hex = (digits: string) => new Uint8Array(Buffer.from(digits, "hex"));
+  expect(stepped(hex("a26161016162820203"), ["cbor", { json: "/b/1" }])).toBe(3);
+  expect(stepped(hex("a201020304"), ["cbor", { json: "/3" }])).toBe(4);
+  // A tagged moment: what the tag stands on.
+  expect(stepped(hex("81c074323031332d30332d32315432303a30343a30305a"), ["cbor", { json: "/0" }])).toBe("2013-03-21T20:04:00Z");
+  expect(stepped(hex("811bffffffffffffffff"), ["cbor", { json: "/0" }])).toBe(18446744073709551615n);
+  expect(stepped("<greeting>Hello, world!</greeting>", ["xml", { json: "/greeting" }])).toBe("Hello, world!");
+  expect(stepped('<?xml version="1.0"?><a><b c="1">x &lt; y</b><b>z</b></a>', ["xml", { json: "/a/b/0/@c" }])).toBe("1");
+  expect(stepped(text("<a><b>x &lt; y</b></a>"), ["xml", { json: "/a/b" }])).toBe("x < y");
+});
+
+test("what says more than it holds, or grows when it is opened, is nothing; one such value does not spoil the next", () => {
+  // A list of four thousand million, a map as large, a text of two thousand million letters: of a few bytes each.
+  const many = [
+    bytes(0xdd, 0xff, 0xff, 0xff, 0xff, 1),
+    bytes(0xdf, 0xff, 0xff, 0xff, 0xff, 1, 1),
+    bytes(0xdb, 0x7f, 0xff, 0xff, 0xff, 0x61),
+  ];
+  for (const one of many) expect(stepped(one, ["msgpack", { json: "/0" }])).toBeNull();
+  for (const one of [bytes(0x9b, 0, 0, 0, 1, 0, 0, 0, 0, 1), bytes(0x5b, 0, 0, 0, 1, 0, 0, 0, 0, 1), bytes(0x9f)])
+    expect(stepped(one, ["cbor", { json: "/0" }])).toBeNull();
+  // Lists in lists in lists.
+  for (const form of ["msgpack", "cbor"] as const) {
+    const deep = new Uint8Array(200_000).fill(form === "msgpack" ? 0x91 : 0x81);
+    expect(stepped(deep, [form, { json: "/0" }])).toBeNull();
+    const some = new Uint8Array([...deep.subarray(0, 60), 7]);
+    expect(stepped(some.subarray(-20), [form, { json: "/0".repeat(19) }])).toBe(7);
+    expect(stepped(some, [form, { json: "/0".repeat(60) }])).toBeNull();
+  }
+  const laughs = '<!DOCTYPE l [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]><l>&b;&b;&b;</l>';
+  expect(stepped(laughs, ["xml", { json: "/l" }])).toBeNull();
+  expect(stepped("<a>".repeat(100_000), ["xml", { json: "/a" }])).toBeNull();
+  expect(stepped("<__proto__><x>1</x></__proto__>", ["xml", { json: "/__proto__/x" }])).not.toBe(undefined);
+  expect(({} as { x?: unknown }).x).toBeUndefined();
+  expect(stepped("<a>well</a>", ["xml", { json: "/a" }])).toBe("well");
+});
+
 test("values are unpacked in turn, and what leads nowhere is nothing", () => {
   const words = "ننطلق غدا 今晚开场 🎭";
   expect(stepped(text(words), ["utf8"])).toBe(words);
@@ -87,7 +129,7 @@ test("no value and no steps make it throw or hang", () => {
     fc.json(),
   );
   const step = fc.oneof(
-    fc.constantFrom("utf8", "utf16le", "utf16be", "latin1", "inflate", "gunzip", "base64", "integer", "longest"),
+    fc.constantFrom("utf8", "utf16le", "utf16be", "latin1", "inflate", "gunzip", "base64", "msgpack", "cbor", "xml", "integer", "longest"),
     fc.record({ json: fc.constantFrom("/a", "/0/b", "", "/~", "/a~2") }),
     fc.record({ prefixed: fc.constantFrom("u8", "u16le", "u32be", "varint"), skip: fc.integer({ min: 0, max: 9 }) }),
     fc.record({ field: fc.array(fc.integer({ min: 1, max: 9 }), { minLength: 1, maxLength: 4 }) }),

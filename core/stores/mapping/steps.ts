@@ -1,6 +1,7 @@
 import { Gunzip, Unzlib } from "fflate";
 import type { Value } from "../../sqlite/format/record.ts";
 import type { Step } from "./mapping.ts";
+import { structured } from "./structures.ts";
 
 /** Bytes of one value that are unpacked or taken apart at most. */
 const MOST_BYTES = 1_048_576;
@@ -21,7 +22,7 @@ function asValue(value: unknown): Value {
   if (value === null || value === undefined) return null;
   if (typeof value === "string" || typeof value === "number" || typeof value === "bigint" || value instanceof Uint8Array) return value;
   if (typeof value === "boolean") return value ? 1 : 0;
-  return JSON.stringify(value);
+  return JSON.stringify(value, (_, one) => (typeof one === "bigint" ? String(one) : one));
 }
 
 function take(value: unknown, step: Step): unknown {
@@ -53,6 +54,9 @@ const BY_NAME: Record<Extract<Step, string>, (value: unknown) => unknown> = {
   inflate: (value) => (value instanceof Uint8Array ? unpacked(value, (taken) => new Unzlib(taken)) : null),
   gunzip: (value) => (value instanceof Uint8Array ? unpacked(value, (taken) => new Gunzip(taken)) : null),
   base64: (value) => (typeof value === "string" ? fromBase64(value) : null),
+  msgpack: (value) => structured("msgpack", value),
+  cbor: (value) => structured("cbor", value),
+  xml: (value) => structured("xml", value instanceof Uint8Array ? BY_NAME.utf8(value) : value),
   integer: (value) =>
     typeof value === "string" && /^-?\d{1,16}$/.test(value) ? Number(value) : typeof value === "number" ? Math.trunc(value) : null,
   longest: (value) => (value instanceof Uint8Array ? longestText(value) : value),
@@ -93,15 +97,7 @@ function fromBase64(text: string): Uint8Array | null {
   }
 }
 
-function parsed(value: unknown): unknown {
-  const text = value instanceof Uint8Array ? BY_NAME.utf8(value) : value;
-  if (typeof text !== "string" || text.length > MOST_BYTES || !/^\s*[[{]/.test(text)) return null;
-  try {
-    return JSON.parse(text);
-  } catch {
-    return null;
-  }
-}
+const parsed = (value: unknown): unknown => structured("json", value instanceof Uint8Array ? BY_NAME.utf8(value) : value);
 
 /** RFC 6901 §4. Only what an object has of its own. */
 export function pointed(value: unknown, pointer: string): unknown {
