@@ -5,6 +5,7 @@ import { join } from "node:path";
 import { gzipSync } from "node:zlib";
 import { memorySource } from "../core/bytes/memory-source.ts";
 import { tarSource } from "../core/filesystems/tar/tar-source.ts";
+import { portrait } from "./draw-portrait.ts";
 import { packBackup } from "./pack-backup.ts";
 
 /**
@@ -50,11 +51,15 @@ CREATE TABLE calls (_id INTEGER PRIMARY KEY AUTOINCREMENT, number TEXT, date INT
 INSERT INTO calls VALUES ${Array.from({ length: 400 }, (_, index) => `(${index + 1},'${PEOPLE[index % 4]}',${START + index * 3_000_000},${(index * 53) % 600},${1 + (index % 3)},'${["Ana Dorin", "Ilse Marwitz", "Fenna Oltmans", "Gate, Oberlauben"][index % 4]}',0,'Oberlauben')`).join(",")};
 DELETE FROM calls WHERE _id BETWEEN 120 AND 134 OR _id % 17 = 3;
 `;
+/** Lines of a card go on behind a space (RFC 2426 §2.6). */
+const folded = (line: string): string => line.replace(/(.{74})(?=.)/g, "$1\r\n ");
+/** Two of the three have a picture of themselves. */
 const CARD = ["Ana Dorin", "Ilse Marwitz", "Fenna Oltmans"]
-  .map(
-    (name, index) =>
-      `BEGIN:VCARD\r\nVERSION:3.0\r\nN:${name.split(" ").reverse().join(";")};;;\r\nFN:${name}\r\nTEL;TYPE=CELL:${PEOPLE[index]}\r\nEND:VCARD\r\n`,
-  )
+  .map((name, index) => {
+    const photo = index < 2 ? [folded(`PHOTO;ENCODING=b;TYPE=JPEG:${Buffer.from(portrait(index)).toString("base64")}`)] : [];
+    const lines = [`N:${name.split(" ").reverse().join(";")};;;`, `FN:${name}`, `TEL;TYPE=CELL:${PEOPLE[index]}`, ...photo];
+    return ["BEGIN:VCARD", "VERSION:3.0", ...lines, "END:VCARD", ""].join("\r\n");
+  })
   .join("");
 
 const folder = mkdtempSync(join(tmpdir(), "jubar-backup-"));

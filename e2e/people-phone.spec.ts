@@ -234,7 +234,10 @@ test("one search over all rooms, conversations by app, a stretch of one into the
   await expect(bench.tray()).toContainText(/([5-9]|\d\d) chosen/);
 
   // One person's time line: the file of a message is looked at where it is named.
-  await lines.filter({ hasText: /Ana Dorin/ }).first().click();
+  await lines
+    .filter({ hasText: /Ana Dorin/ })
+    .first()
+    .click();
   await messages.last().click();
   await page.getByRole("link", { name: "Everything of this person" }).click();
   const of = page.getByRole("toolbar", { name: "What of it" });

@@ -3,6 +3,7 @@ import { dirname, join } from "node:path";
 import { gunzipSync } from "node:zlib";
 import AxeBuilder from "@axe-core/playwright";
 import ICAL from "ical.js";
+import { portrait } from "../demo/draw-portrait.ts";
 import { messenger } from "../test/messengers.ts";
 import { jpegOf } from "../test/pictures.ts";
 import { expect, test } from "./bench.ts";
@@ -68,8 +69,11 @@ test("contacts and calls: chosen with the keyboard, given as cards that a librar
   await page.getByRole("link", { name: /^contacts/ }).click();
   const contacts = page.getByRole("listbox", { name: "Contacts" });
   await expect(contacts.getByRole("option")).toHaveCount(3);
+  // Two of them have a picture, in the list and on the card; the third is told by its letters.
+  await expect(contacts.locator("img")).toHaveCount(2);
   await contacts.focus();
   await page.keyboard.press("ArrowDown");
+  await expect(page.getByRole("complementary", { name: "Ana Dorin" }).locator("img")).toBeVisible();
   await page.keyboard.press("Space");
   await expect(bench.tray()).toContainText("1 contact");
   await page.getByRole("link", { name: /^calls/ }).click();
@@ -87,7 +91,9 @@ test("contacts and calls: chosen with the keyboard, given as cards that a librar
     if (!path.endsWith(".vcf")) continue;
     const card = new ICAL.Component(ICAL.parse(bytes.toString()));
     expect(card.getFirstPropertyValue("version")).toBe(path.includes("3.0") ? "3.0" : "4.0");
-    expect(String(card.getFirstPropertyValue("fn"))).toMatch(/\S/);
+    expect(card.getFirstPropertyValue("fn")).toBe("Ana Dorin");
+    // Byte for byte the picture that her card on the phone has.
+    expect(String(card.getFirstPropertyValue("photo"))).toContain(Buffer.from(portrait(0)).toString("base64"));
   }
   const table = [...given].find(([path]) => path.endsWith("calls.csv"))?.[1].toString() ?? "";
   expect(table.trim().split("\r\n")).toHaveLength(39);

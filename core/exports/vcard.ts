@@ -21,7 +21,7 @@ function dayOf(value: string): string {
 /** A picture that stands in the card: a data address (RFC 6350 §6.2.4), or base64 by the name of ENCODING (RFC 2426 §3.1.4, vCard 2.1). */
 function pictureIn({ value, parameters }: ContentLine): string | undefined {
   const isBinary = parameters.get("ENCODING")?.some((one) => /^(?:b|base64)$/i.test(one)) ?? false;
-  const text = isBinary ? value : /^data:[^,]{0,100};base64,(.*)$/is.exec(value)?.[1];
+  const text = isBinary ? value : /^data:[^,]{0,100};base64\\?,(.*)$/is.exec(value)?.[1];
   if (text === undefined || text.length > MOST_LETTERS) return undefined;
   try {
     return photoOf(Uint8Array.from(atob(text.replace(/\s/g, "")), (letter) => letter.charCodeAt(0)));

@@ -87,6 +87,10 @@ test.each(["4.0", "3.0"] as const)(
     }
     const [again] = [...(exportReader("a.vcf", "vcf")?.read(new TextEncoder().encode(card), () => {}) ?? [])];
     expect(again.values).toMatchObject({ name: "Ilse Marwitz", photo });
+    // Some write the comma of an address as they do in a list (common practice, no source).
+    const escaped = card.replace("base64,", "base64\\,");
+    const [third] = [...(exportReader("a.vcf", "vcf")?.read(new TextEncoder().encode(escaped), () => {}) ?? [])];
+    expect(third.values).toMatchObject({ photo });
     // What is no such address writes nothing.
     for (const hostile of ["javascript:alert(1)", "data:image/svg+xml;base64,AAAA", "data:image/jpeg;base64,AA\r\nNOTE:x"])
       expect(vcardOf(entry("contact", { name: "Ilse", photo: hostile }), version)).not.toContain("PHOTO");
