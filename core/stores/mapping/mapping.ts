@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { isPlainPattern } from "./table-pattern.ts";
 
 /** Longest chain of steps from what is stored to what is meant. */
 const MOST_STEPS = 8;
@@ -42,7 +43,11 @@ export type Cond = z.infer<typeof CondSchema>;
 const TableRefSchema = z.union([
   z.strictObject({ as: name, name }),
   /** Many tables of one shape: the pattern's group is what differs. */
-  z.strictObject({ as: name, pattern: name, part: name }),
+  z.strictObject({
+    as: name,
+    pattern: name.refine(isPlainPattern, "a pattern of table names has one group, and nothing in it that is repeated is a group"),
+    part: name,
+  }),
 ]);
 
 export const UNITS = ["s", "ms", "us", "ns", "100ns", "day"] as const;
