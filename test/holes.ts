@@ -1186,6 +1186,20 @@ export const HOLES: readonly Hole[] = [
     tests: ["core/stores/mapping/table-pattern.test.ts"],
   },
   {
+    name: "a column beside the conversation does not say whom it is with",
+    file: "core/stores/mapping/sides-by-flag.ts",
+    from: "isWith(talk) || withWhom || talk.profile === null",
+    to: "isWith(talk) || talk.profile === null",
+    tests: OTHERS,
+  },
+  {
+    name: "what comes while a conversation is open does not stand in it",
+    file: "web/worker/finds/people-desk.ts",
+    from: "await this.#takeInto(this.#index, this.#taken, medium, finds);\n    this.#forgetThread();",
+    to: "await this.#takeInto(this.#index, this.#taken, medium, finds);",
+    tests: ["web/worker/finds/people-desk.test.ts"],
+  },
+  {
     name: "a document type may declare what grows",
     file: "core/stores/mapping/structures.ts",
     from: "!/<!(?:DOCTYPE|ENTITY)/i.test(value)",

@@ -65,6 +65,22 @@ export const PACKED_SHAPES: Readonly<Record<string, Shape>> = {
     one.at,
     one.text,
   ]),
+  "texts in parts, and beside the messages whom they are with: in groups who wrote": {
+    statements: ({ said, talks }) => [
+      "CREATE TABLE za (ka INTEGER PRIMARY KEY, kb INTEGER, kc INTEGER, kd INTEGER, ke TEXT)",
+      "CREATE TABLE zb (ka INTEGER PRIMARY KEY, kb INTEGER, kc TEXT, kd TEXT)",
+      "CREATE TABLE zc (ka INTEGER PRIMARY KEY, kb TEXT)",
+      ...talks.map(({ id, title }): Statement => ["INSERT INTO zc VALUES (?,?)", [id, title]]),
+      ...said.flatMap((one): Statement[] => [
+        [
+          "INSERT INTO za VALUES (?,?,?,?,?)",
+          [one.id, one.talk.id, one.at, 1 + isOut(one), one.talk.group ? (one.sender?.address ?? null) : other(one)],
+        ],
+        ["INSERT INTO zb VALUES (?,?,?,?)", [one.id + 7000, one.id, "text/plain", one.text]],
+      ]),
+    ],
+    erase: ({ id }) => `DELETE FROM zb WHERE kb=${id}; DELETE FROM za WHERE ka=${id}`,
+  },
   "who writes and who reads, and nothing else": alone("kb TEXT, kc TEXT, kd INTEGER, ke TEXT", (one) => [
     writer(one).address,
     one.sender ? OWNER.address : other(one),

@@ -57,25 +57,27 @@ export function Thread({ talk, narrow, selected, onSelect, onOpen }: Props) {
   useEffect(() => {
     if (hits.length > 0) goTo(hits.length - 1);
   }, [hits.length, asked]);
-  /** Where a stretch begins: at the message that was looked at last; -1: none was. */
-  const anchor = useRef(-1);
-  /** The one that is looked at; -1: none. */
+  /** Where a stretch begins: at the message that was looked at last, by its key, since others may come to stand before it. */
+  const anchor = useRef<string | null>(null);
+  /** Where the one that is looked at stood when it was; -1: none was. */
   const place = useRef(-1);
+  const placeNow = () => [...messages].find(([, { key }]) => key === selected)?.[0] ?? place.current;
   const select = (message: PersonEntry, index: number) => {
-    anchor.current = index;
+    anchor.current = message.key;
     place.current = index;
     onSelect(message);
   };
   /** All from there up to here go into the tray. */
-  const chooseUpTo = async (index: number) => {
+  const chooseUpTo = async (message: PersonEntry, index: number) => {
     const desk = await session.desks.people;
     // Looked at first: the next key may come before all of them are in the tray.
-    const message = messages.get(index);
-    if (message) onSelect(message);
+    onSelect(message);
     place.current = index;
     // Where none was looked at before, it begins here.
-    if (anchor.current < 0) anchor.current = index;
-    const [from, to] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
+    anchor.current ??= message.key;
+    const ends = await Promise.all([anchor.current, message.key].map((key) => desk.placeIn(talk.key, key)));
+    const [from, to] = [Math.min(...ends), Math.max(...ends)];
+    if (from < 0) return;
     const stretch = await desk.messages(talk.key, from, to + 1);
     await session.choose(
       stretch.map(({ key }) => key),
@@ -83,7 +85,8 @@ export function Thread({ talk, narrow, selected, onSelect, onOpen }: Props) {
     );
   };
   const move = (event: KeyboardEvent) => {
-    const at = place.current < 0 ? to : place.current;
+    const now = placeNow();
+    const at = now < 0 ? to : now;
     const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
     if (event.key === " " && selected) {
       event.preventDefault();
@@ -94,7 +97,7 @@ export function Thread({ talk, narrow, selected, onSelect, onOpen }: Props) {
     const next = Math.max(0, Math.min(talk.messages - 1, at + step));
     list.scrollToIndex(next);
     const message = messages.get(next);
-    if (message && event.shiftKey) void chooseUpTo(next);
+    if (message && event.shiftKey) void chooseUpTo(message, next);
     else if (message) select(message, next);
   };
   return (
@@ -151,7 +154,7 @@ export function Thread({ talk, narrow, selected, onSelect, onOpen }: Props) {
                     words={words}
                     isSelected={message.key === selected}
                     isChosen={tray.has(message.key)}
-                    onSelect={(upTo) => (upTo ? void chooseUpTo(index) : select(message, index))}
+                    onSelect={(upTo) => (upTo ? void chooseUpTo(message, index) : select(message, index))}
                     onOpen={onOpen}
                   />
                 )}

@@ -36,7 +36,7 @@ export function pickSides(
         if (flag.profile === talk.profile) continue;
         const senders = candidates.senders.filter(({ profile }) => profile !== talk.profile && profile !== flag.profile);
         for (const sender of senders) consider(said.sides ? bySaid(talk, sender, flag, said.sides) : byFlag(talk, sender, flag));
-        consider(said.sides ? bySaid(talk, null, flag, said.sides) : byFlagAlone(messages, talk, flag, text, time));
+        consider(said.sides ? bySaid(talk, null, flag, said.sides) : byFlagAlone(messages, talk, flag, senders, text, time));
       }
     return best && withAccounts(withSenders(best, candidates), candidates, others);
   }
@@ -61,7 +61,7 @@ export function pickSides(
       if (flag.profile === talk.profile) continue;
       const named = senders.flatMap((sender) => (flag.profile === sender.profile ? [] : (byFlag(talk, sender, flag) ?? [])));
       for (const one of named) consider(one);
-      const alone = byFlagAlone(messages, talk, flag, text, time);
+      const alone = byFlagAlone(messages, talk, flag, senders, text, time);
       // Who writes goes with the conversation, and stands on the other side: that tells more than which side has more states.
       if (!named.some((one) => isBound(one) && one.sides.some((side, index) => alone?.sides[index] !== side))) consider(alone);
     }

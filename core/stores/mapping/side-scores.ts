@@ -54,4 +54,27 @@ export const borneOut = ({ quality }: TalkCandidate, binds: number): number =>
 /** Is a conversation called by whom it is with? */
 export const isWith = ({ profile, isPerson }: TalkCandidate): boolean => profile !== null && (profile.reachable > 0.6 || isPerson);
 
+/** Conversations with fewer messages say little of who is in them. */
+const LEAST_MESSAGES = 4;
+
+/** Does a column name whom conversations are with: in many of them one and the same in every row, and somebody else in each? In groups it may name who wrote. */
+export function namesWhomWith(talks: readonly (string | null)[], named: readonly (string | null)[]): boolean {
+  const seen = new Map<string, { rows: number; filled: number; names: Set<string> }>();
+  for (const [index, talk] of talks.entries()) {
+    if (talk === null) continue;
+    const one = seen.get(talk) ?? { rows: 0, filled: 0, names: new Set() };
+    one.rows++;
+    const name = named[index];
+    if (name !== null) {
+      one.filled++;
+      one.names.add(name);
+    }
+    seen.set(talk, one);
+  }
+  const large = [...seen.values()].filter(({ rows }) => rows >= LEAST_MESSAGES);
+  const alone = large.filter(({ rows, filled, names }) => names.size === 1 && filled > rows * 0.95);
+  const people = new Set(alone.flatMap(({ names }) => [...names]));
+  return alone.length >= 3 && alone.length >= large.length * 0.3 && people.size >= alone.length * 0.8;
+}
+
 export const scored = (parts: readonly number[]): number => parts.reduce((product, part) => product * part, 1);

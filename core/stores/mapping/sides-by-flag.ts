@@ -4,7 +4,7 @@ import { orientation } from "./orientation.ts";
 import type { PickedText } from "./pick-text.ts";
 import type { PickedTime } from "./pick-time.ts";
 import type { Flag, SenderCandidate, TalkCandidate } from "./side-candidates.ts";
-import { balance, borneOut, bothSides, holdsTogether, isWith, scored, together } from "./side-scores.ts";
+import { balance, borneOut, bothSides, holdsTogether, isWith, namesWhomWith, scored, together } from "./side-scores.ts";
 import { type PickedSides, picked, type Side, storedIn } from "./sides.ts";
 import { share, toldBy } from "./statistics.ts";
 import { type Surveyed, valueAs } from "./survey.ts";
@@ -74,12 +74,20 @@ function isKind(messages: Surveyed, flag: Flag): boolean {
   });
 }
 
-/** A flag says which rows went out, and the conversation says with whom. */
-export function byFlagAlone(messages: Surveyed, talk: TalkCandidate, flag: Flag, text: PickedText, time: PickedTime): PickedSides | null {
+/** A flag says which rows went out, and the conversation, or a column beside it, says with whom. */
+export function byFlagAlone(
+  messages: Surveyed,
+  talk: TalkCandidate,
+  flag: Flag,
+  senders: readonly SenderCandidate[],
+  text: PickedText,
+  time: PickedTime,
+): PickedSides | null {
   const counts = new Map<string, number>();
   for (const key of flag.keys) counts.set(key ?? "", (counts.get(key ?? "") ?? 0) + 1);
   if (counts.size < 2 || counts.size > 12) return null;
   if (flag.bit !== null || isKind(messages, flag)) return null;
+  const withWhom = senders.find(({ profile, keys }) => profile.reachable > 0.6 && namesWhomWith(talk.keys, keys)) ?? null;
   const isHandle = talk.profile !== null && talk.profile.addresses > 0.8;
   const oriented = orientation(messages, flag, talk.keys, text, time);
   if (!oriented) return null;
@@ -87,7 +95,13 @@ export function byFlagAlone(messages: Surveyed, talk: TalkCandidate, flag: Flag,
   const both = bothSides(talk.keys, sides);
   const score = scored([
     0.72 + 0.28 * oriented.sureness,
-    isWith(talk) || talk.profile === null ? 0.98 : isHandle && oriented.sureness > 0.9 ? 0.9 : oriented.sureness > 0.5 ? 0.75 : 0.45,
+    isWith(talk) || withWhom || talk.profile === null
+      ? 0.98
+      : isHandle && oriented.sureness > 0.9
+        ? 0.9
+        : oriented.sureness > 0.5
+          ? 0.75
+          : 0.45,
     0.3 + 0.7 * Math.min(1, both / 0.6),
     balance(sides),
     0.5 + 0.5 * talk.quality,
@@ -105,7 +119,7 @@ export function byFlagAlone(messages: Surveyed, talk: TalkCandidate, flag: Flag,
           ),
     ),
   ]);
-  return picked(talk, null, flag, sides, score, {
+  return picked(talk, withWhom, flag, sides, score, {
     direction: { by: "value", from: valueAs("m", flag.profile.column), in: storedIn(flag, oriented.in), out: storedIn(flag, oriented.out) },
     own: [],
     why: oriented.why,

@@ -118,6 +118,12 @@ export class PeopleIndex {
     return talk ? this.#talks.ordered(talk).filter(this.#passing(narrow)).map(this.#columns.placeOf) : [];
   }
 
+  /** Where a message stands in its conversation, from 0; -1: it is not in it. */
+  placeIn(talk: string, key: string): number {
+    const [told, row] = [this.#talks.get(talk), this.#keys.rowOf(key)];
+    return told && row !== undefined ? this.#talks.ordered(told).indexOf(row) : -1;
+  }
+
   /** Places in a conversation, from 0, of messages that hold all of this. */
   hits(key: string, narrow: Narrow): number[] {
     const talk = this.#talks.get(key);

@@ -53,6 +53,29 @@ test("what a scan keeps further of a database is taken in behind what is there; 
   expect(first).toMatchObject({ medium: media[0], kind: "chat" });
 });
 
+test("what comes while a conversation is open stands in it at once, in its place; a message that was there is found by its key where it stands now", async () => {
+  const { job, media } = await ticketOf(cardFile("card.img"));
+  const at = (minute: number) => `2026-05-02T18:0${minute}:00.000Z`;
+  const talk = keptEntryOf(anEntry("t", "conversation", { members: [{ address: ANA }] }, { store: "fadenwerk" }));
+  const said = (id: string, minute: number) => chat(id, { text: id, at: at(minute), conversation: "t" });
+  await keep(media[0], "e0", 0, [talk, said("m1", 1), said("m5", 5)]);
+  await desk.open(job, () => {});
+  const key = `${media[0]}:t`;
+  expect(desk.people.open(key)).toBe(2);
+  const read = async () => (await desk.people.messages(key, 0, 9)).map(({ id }) => id);
+  expect(await read()).toEqual(["m1", "m5"]);
+  expect(desk.people.placeIn(key, `${media[0]}:m5`)).toBe(1);
+  await keep(media[0], "e0", 0, [talk, said("m1", 1), said("m5", 5), said("m3", 3)]);
+  await desk.people.take(media[0], ["e0"]);
+  expect(await read()).toEqual(["m1", "m3", "m5"]);
+  expect(desk.people.placeIn(key, `${media[0]}:m5`)).toBe(2);
+  expect(desk.people.placeIn(key, `${media[0]}:nobody`)).toBe(-1);
+  // Read anew, without the last one.
+  await keep(media[0], "e0", 0, [talk, said("m1", 1), said("m3", 3)]);
+  await desk.reread();
+  expect(await read()).toEqual(["m1", "m3"]);
+});
+
 test("a medium that is set aside takes its people with it; a kept pack that nobody can read is passed over", async () => {
   const { job, media } = await ticketOf(cardFile("card.img"), cardFile("old.img"));
   await keep(media[0], "e0", 0, [chat("m1", { text: "one" })]);

@@ -92,6 +92,7 @@ export class PeopleDesk {
     this.#tell(index);
     const put = () => {
       [this.#index, this.#taken] = [index, taken];
+      this.#forgetThread();
     };
     // Where there was nothing, what is read shows as it comes.
     if (this.#taken.size === 0) put();
@@ -103,6 +104,12 @@ export class PeopleDesk {
   /** Takes in what was kept of a medium since; of these finds. */
   async take(medium: number, finds: readonly string[]): Promise<void> {
     await this.#takeInto(this.#index, this.#taken, medium, finds);
+    this.#forgetThread();
+  }
+
+  /** What came may stand in the conversation that is open. */
+  #forgetThread(): void {
+    this.#thread = { key: "", places: [] };
   }
 
   async #takeInto(index: PeopleIndex, taken: Map<string, number>, medium: number, finds: readonly string[] | null): Promise<void> {
@@ -143,6 +150,11 @@ export class PeopleDesk {
   open(key: string): number {
     this.#thread = { key, places: this.#index.messages(key) };
     return this.#thread.places.length;
+  }
+
+  /** Where a message stands in a conversation now: what comes while a scan goes on stands between others. -1: it is not in it. */
+  placeIn(talk: string, key: string): number {
+    return this.#index.placeIn(talk, key);
   }
 
   /** Messages `from` to `to` of a conversation. */
