@@ -18,7 +18,9 @@ test.each(Object.entries({ ...OTHER_SHAPES, ...PACKED_SHAPES }))("%s: read at on
   expect(invented).toBeLessThanOrEqual(said.length * 0.005);
   const texts = new Set(said.map(({ text }) => text));
   const whole = entries.filter(({ kind, condition }) => kind === "chat" && condition === "whole");
-  for (const { values } of whole) expect(texts).toContain((values as MessageValues).text);
+  // Where texts have rows of their own, one may be gone while its message is not.
+  const read = whole.flatMap(({ values }) => (values as MessageValues).text ?? []);
+  for (const text of read) expect(texts).toContain(text);
   // Nothing besides, whether it says something or not.
   expect(entries.filter(({ kind }) => kind === "chat").length).toBeLessThanOrEqual(said.length);
   expect((wrong.group ?? 0) / said.length, all).toBeLessThan(0.05);
