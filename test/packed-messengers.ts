@@ -2,7 +2,7 @@ import { encode as messagePack } from "@msgpack/msgpack";
 import { encode as cbor } from "cborg";
 import { XMLBuilder } from "fast-xml-parser";
 import type { Said } from "./messengers.ts";
-import { isOut, OWNER, type Shape, type Statement, talkUuid, uuid, writer } from "./other-messengers.ts";
+import { isOut, type Shape, type Statement, talkUuid, uuid, writer } from "./other-messengers.ts";
 
 /** Messengers whose rows hold a whole message each, written down in one of several open forms; and such as say little of their sides. */
 
@@ -81,17 +81,4 @@ export const PACKED_SHAPES: Readonly<Record<string, Shape>> = {
     ],
     erase: ({ id }) => `DELETE FROM zb WHERE kb=${id}; DELETE FROM za WHERE ka=${id}`,
   },
-  "who writes and who reads, and nothing else": alone("kb TEXT, kc TEXT, kd INTEGER, ke TEXT", (one) => [
-    writer(one).address,
-    one.sender ? OWNER.address : other(one),
-    one.at,
-    one.text,
-  ]),
-  "who writes and who reads, and a mark of few": alone("kb TEXT, kc TEXT, kd INTEGER, ke INTEGER, kf TEXT", (one, random) => [
-    writer(one).address,
-    one.sender ? OWNER.address : other(one),
-    random() < 0.15 ? 3 : 0,
-    one.at,
-    one.text,
-  ]),
 };

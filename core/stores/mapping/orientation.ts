@@ -80,7 +80,7 @@ function asSystemDoes(main: readonly string[], values: readonly string[]): Orien
 /** Codes are given in rows: those of one side stand near each other, and far from the other's. */
 const FAR = 3;
 
-/** Several codes for each side: numbers in two rows with a gap between. What went out has more states: common practice, no source. */
+/** Several codes for each side: numbers in two rows with a gap between. What went out has more states, and the larger codes: common practice, no source. */
 function codesApart(counts: ReadonlyMap<string, number>): Orientation | null {
   const codes = [...counts.keys()].map(Number).sort((a, b) => a - b);
   if (counts.has("") || codes.length > 12 || !codes.every(Number.isInteger)) return null;
@@ -91,7 +91,7 @@ function codesApart(counts: ReadonlyMap<string, number>): Orientation | null {
   const [low, high] = halves;
   if (low.size === high.size) return null;
   const [came, went] = low.size < high.size ? [low, high] : [high, low];
-  return { in: came, out: went, sureness: 0.2, why: "two rows of codes, and what went out has more states" };
+  return { in: came, out: went, sureness: came === low ? 0.4 : 0.2, why: "two rows of codes, and what went out has more states" };
 }
 
 const namesOf = (said: ReadonlyMap<string, string | null>, side: string): ReadonlySet<string> =>
