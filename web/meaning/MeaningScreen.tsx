@@ -1,46 +1,25 @@
-import { proxy } from "comlink";
 import { ArrowLeft } from "lucide-react";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { partsOfKey } from "../../core/finds/find-key.ts";
 import { type ByHand, NOTHING_SAID } from "../../core/stores/mapping/by-hand.ts";
-import { useMedium, useSession } from "../session/use-session.ts";
+import { useOpened } from "../session/use-opened.ts";
+import { useSession } from "../session/use-session.ts";
 import { count, nameOf } from "../shared/words.ts";
-import type { Found } from "../worker/finds/protocol.ts";
 import type { MeaningAnswer } from "../worker/reading/meaning-protocol.ts";
 import { KeepBar } from "./KeepBar.tsx";
 import { SoItReads } from "./SoItReads.tsx";
 import { WhatItMeans } from "./WhatItMeans.tsx";
 
-type Opening = { state: "reading"; part: number } | { state: "open"; answer: MeaningAnswer } | { state: "failed"; because: string };
-
 /** May I trust how this messenger is read? What each column is taken for, put right by hand, and how it then reads. */
 export function MeaningScreen() {
   const { find: id = "" } = useParams();
   const session = useSession();
-  const storage = useMedium(partsOfKey(id).medium)?.storage ?? "opening";
-  const [find, setFind] = useState<Found | null>(null);
-  const [opening, setOpening] = useState<Opening>({ state: "reading", part: 0 });
   const [said, setSaid] = useState<ByHand>(NOTHING_SAID);
   const [isReading, setIsReading] = useState(false);
-
-  useEffect(() => void session.desks.index.find(id).then(setFind), [session, id]);
-  useEffect(() => {
-    if (storage === "opening") return;
-    let left = false;
-    setOpening({ state: "reading", part: 0 });
+  const { find, opening, setAnswer } = useOpened<MeaningAnswer>(id, (tell) => {
     setSaid(NOTHING_SAID);
-    const tell = proxy((part: number) => {
-      if (!left) setOpening({ state: "reading", part });
-    });
-    void session.desks.reading.openMeaning(id, tell).then((outcome) => {
-      if (left) return;
-      setOpening(outcome.ok ? { state: "open", answer: outcome.answer } : { state: "failed", because: outcome.because });
-    });
-    return () => {
-      left = true;
-    };
-  }, [session, id, storage]);
+    return session.desks.reading.openMeaning(id, tell);
+  });
 
   /** Reads it with what is said now. What was proposed for the other columns of this table stays open. */
   const say = (next: ByHand) => {
@@ -48,7 +27,7 @@ export function MeaningScreen() {
     setIsReading(true);
     void session.desks.reading.readMeaning(next).then((answer) => {
       setIsReading(false);
-      if (answer) setOpening({ state: "open", answer });
+      if (answer) setAnswer(answer);
     });
   };
   const answer = opening.state === "open" ? opening.answer : null;

@@ -1,12 +1,11 @@
-import { proxy } from "comlink";
 import { ArrowLeft } from "lucide-react";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { formatNamed } from "../../core/filetypes/table.ts";
-import { partsOfKey } from "../../core/finds/find-key.ts";
 import type { RecordEvidence } from "../../core/finds/record.ts";
 import { Inspector } from "../finds/Inspector.tsx";
-import { useMedium, useSession } from "../session/use-session.ts";
+import { useOpened } from "../session/use-opened.ts";
+import { useSession } from "../session/use-session.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { count, nameOf, plural } from "../shared/words.ts";
 import { Viewer } from "../viewer/Viewer.tsx";
@@ -16,40 +15,22 @@ import { PageInspector } from "./PageInspector.tsx";
 import { RowInspector } from "./RowInspector.tsx";
 import { TableView } from "./TableView.tsx";
 
-type Opening = { state: "reading"; part: number } | { state: "open"; tables: readonly TableInfo[] } | { state: "failed"; because: string };
-
 /** What stands in this database, what was erased from it, and how do we know? */
 export function TablesScreen() {
   const { find: id = "" } = useParams();
   const session = useSession();
-  const storage = useMedium(partsOfKey(id).medium)?.storage ?? "opening";
-  const [find, setFind] = useState<Found | null>(null);
-  const [opening, setOpening] = useState<Opening>({ state: "reading", part: 0 });
   const [table, setTable] = useState<string | null>(null);
   const [row, setRow] = useState<ShownRow | null>(null);
   const [looked, setLooked] = useState<Found | null>(null);
   const [word, setWord] = useState<string | null>(null);
   const [place, setPlace] = useState<RecordEvidence | null>(null);
 
-  useEffect(() => void session.desks.index.find(id).then(setFind), [session, id]);
-  useEffect(() => {
-    if (storage === "opening") return;
-    let left = false;
-    setOpening({ state: "reading", part: 0 });
+  const { find, opening } = useOpened<readonly TableInfo[]>(id, async (tell) => {
     setRow(null);
-    const tell = proxy((part: number) => {
-      if (!left) setOpening({ state: "reading", part });
-    });
-    void session.desks.reading.openTables(id, tell).then((outcome) => {
-      if (left) return;
-      if (!outcome.ok) return setOpening({ state: "failed", because: outcome.because });
-      setOpening({ state: "open", tables: outcome.tables });
-      setTable(outcome.tables[0]?.name ?? null);
-    });
-    return () => {
-      left = true;
-    };
-  }, [session, id, storage]);
+    setTable(null);
+    const outcome = await session.desks.reading.openTables(id, tell);
+    return outcome.ok ? { ok: true, answer: outcome.tables } : outcome;
+  });
 
   const select = (chosen: ShownRow | null) => {
     setRow(chosen);
@@ -61,8 +42,8 @@ export function TablesScreen() {
     else setWord(answer.word);
   }
 
-  const tables = opening.state === "open" ? opening.tables : [];
-  const chosen = tables.find(({ name }) => name === table) ?? null;
+  const tables = opening.state === "open" ? opening.answer : [];
+  const chosen = tables.find(({ name }) => name === table) ?? tables[0] ?? null;
   const erased = tables.reduce((sum, one) => sum + one.erased, 0);
   return (
     <main className="flex min-h-0 flex-1 flex-col gap-3 px-4 pt-3">
@@ -106,8 +87,8 @@ export function TablesScreen() {
             <button
               key={one.name}
               type="button"
-              aria-current={one.name === table}
-              className={`flex w-full cursor-pointer items-center gap-2 rounded-field px-2.5 py-1.5 text-left ${one.name === table ? "bg-glow font-semibold" : ""}`}
+              aria-current={one === chosen}
+              className={`flex w-full cursor-pointer items-center gap-2 rounded-field px-2.5 py-1.5 text-left ${one === chosen ? "bg-glow font-semibold" : ""}`}
               onClick={() => {
                 setTable(one.name);
                 select(null);
