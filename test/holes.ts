@@ -761,8 +761,8 @@ export const HOLES: readonly Hole[] = [
   {
     name: "a column without evidence of sides makes a messenger of a list of chores",
     file: "core/stores/mapping/sides-by-flag.ts",
-    from: "oriented.sureness > 0.5 ? 0.75 : 0.45,",
-    to: "oriented.sureness > 0.5 ? 0.75 : 0.95,",
+    from: "oriented.sureness > 0.5 ? 0.75 : 0.45;",
+    to: "oriented.sureness > 0.5 ? 0.75 : 0.95;",
     tests: PROPOSED,
   },
   {
@@ -1188,7 +1188,7 @@ export const HOLES: readonly Hole[] = [
   {
     name: "a column beside the conversation does not say whom it is with",
     file: "core/stores/mapping/sides-by-flag.ts",
-    from: "isWith(talk) || withWhom || talk.profile === null",
+    from: "isWith(talk) || withWhom !== null || talk.profile === null",
     to: "isWith(talk) || talk.profile === null",
     tests: OTHERS,
   },

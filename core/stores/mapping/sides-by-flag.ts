@@ -93,15 +93,11 @@ export function byFlagAlone(
   if (!oriented) return null;
   const sides = flag.keys.map((key): Side => (oriented.in.has(key ?? "") ? "in" : oriented.out.has(key ?? "") ? "out" : null));
   const both = bothSides(talk.keys, sides);
+  const isSaid = isWith(talk) || withWhom !== null || talk.profile === null;
+  const ofWhom = isSaid ? 0.98 : isHandle && oriented.sureness > 0.9 ? 0.9 : oriented.sureness > 0.5 ? 0.75 : 0.45;
   const score = scored([
     0.72 + 0.28 * oriented.sureness,
-    isWith(talk) || withWhom || talk.profile === null
-      ? 0.98
-      : isHandle && oriented.sureness > 0.9
-        ? 0.9
-        : oriented.sureness > 0.5
-          ? 0.75
-          : 0.45,
+    ofWhom,
     0.3 + 0.7 * Math.min(1, both / 0.6),
     balance(sides),
     0.5 + 0.5 * talk.quality,
