@@ -990,13 +990,6 @@ export const HOLES: readonly Hole[] = [
     tests: NARROW,
   },
   {
-    name: "what a narrower scan learned by the way of a file that it left is forgotten",
-    file: "core/scan/listing.ts",
-    from: "finds.push(before.withLearned(find), ...inner);",
-    to: "finds.push(find, ...inner);",
-    tests: NARROW,
-  },
-  {
     name: "databases are read again when only more kinds of files are asked for",
     file: "core/scan/engine.ts",
     from: "if (asksForRecords(this.#from.widened.from)) this.#reader.databases.settle();",
