@@ -1153,7 +1153,7 @@ export const HOLES: readonly Hole[] = [
   {
     name: "a column that names who writes is with whom a conversation is",
     file: "core/stores/mapping/pick-sides.ts",
-    from: "if (talk.profile !== null && ends.has(talk.profile)) continue;",
+    from: 'if (talk.profile !== null && ends.has(talk.profile) && !said.isFixed("conversation")) continue;',
     to: "",
     tests: PROPOSED,
   },

@@ -51,7 +51,7 @@ export function pickSides(
     }
   for (const talk of candidates.talks) {
     // Half of what a sender's column names is the owner: nobody's conversation is with oneself.
-    if (talk.profile !== null && ends.has(talk.profile)) continue;
+    if (talk.profile !== null && ends.has(talk.profile) && !said.isFixed("conversation")) continue;
     const senders = candidates.senders.filter(({ profile }) => profile !== talk.profile);
     for (const sender of senders) {
       consider(byEmpty(talk, sender));

@@ -81,6 +81,8 @@ test("what says more than it holds, or grows when it is opened, is nothing; one 
     expect(stepped(some.subarray(-20), [form, { json: "/0".repeat(19) }])).toBe(7);
     expect(stepped(some, [form, { json: "/0".repeat(60) }])).toBeNull();
   }
+  for (const text of [`[${"[".repeat(100_000)}${"]".repeat(100_000)}]`, `{"a":${"[".repeat(100_000)}${"]".repeat(100_000)}}`])
+    expect(stepped(text, [{ json: text.startsWith("[") ? "/0" : "/a" }])).toBeNull();
   const laughs = '<!DOCTYPE l [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]><l>&b;&b;&b;</l>';
   expect(stepped(laughs, ["xml", { json: "/l" }])).toBeNull();
   expect(stepped("<a>".repeat(100_000), ["xml", { json: "/a" }])).toBeNull();

@@ -22,7 +22,13 @@ function asValue(value: unknown): Value {
   if (value === null || value === undefined) return null;
   if (typeof value === "string" || typeof value === "number" || typeof value === "bigint" || value instanceof Uint8Array) return value;
   if (typeof value === "boolean") return value ? 1 : 0;
-  return JSON.stringify(value, (_, one) => (typeof one === "bigint" ? String(one) : one));
+  try {
+    return JSON.stringify(value, (_, one) => (typeof one === "bigint" ? String(one) : one));
+  } catch (cause) {
+    // Lists in lists in lists, deeper than anybody writes them: a parser takes what a writer cannot.
+    if (cause instanceof RangeError) return null;
+    throw cause;
+  }
 }
 
 function take(value: unknown, step: Step): unknown {

@@ -36,7 +36,7 @@ export class EntryColumns {
   #addresses = new Int32Array(ROOM);
   readonly #more = new Map<number, readonly number[]>();
   /** The app that a message is of, by its number. */
-  #apps = new Uint16Array(ROOM);
+  #apps = new Uint32Array(ROOM);
   readonly #appNames = new Names<string>();
   /** Rows that carry files, and those before which numbers are skipped. */
   readonly #withFiles = new Set<number>();
@@ -74,7 +74,7 @@ export class EntryColumns {
     this.#conditions = grown(this.#conditions, new Uint8Array(length));
     this.times = grown(this.times, new Float64Array(length));
     this.#said = grown(this.#said, new Uint32Array(length));
-    this.#apps = grown(this.#apps, new Uint16Array(length));
+    this.#apps = grown(this.#apps, new Uint32Array(length));
     this.#addresses = grown(this.#addresses, new Int32Array(length));
     this.#places = grown(this.#places, new Int32Array(length * PLACE));
   }
