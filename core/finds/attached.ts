@@ -1,4 +1,5 @@
 import type { Find } from "./find.ts";
+import type { AttachmentValues } from "./record.ts";
 
 /** Parts of a path from its end on, in small letters. What an app writes as an address has its signs written out (RFC 3986 §2.1). */
 function partsOf(path: string): string[] {
@@ -10,6 +11,10 @@ function partsOf(path: string): string[] {
   }
   return plain.toLowerCase().split(/[/\\]/).filter(Boolean).reverse();
 }
+
+/** What a message calls its file: by its name, or the last part of its path; undefined where it says neither. */
+export const fileNameOf = ({ name, path }: Pick<AttachmentValues, "name" | "path">): string | undefined =>
+  name ?? path?.split(/[/\\]/).at(-1);
 
 /** What a file is called by a path that a message names. Empty: nothing. */
 export const calledBy = (path: string): string => partsOf(path)[0] ?? "";

@@ -1,6 +1,7 @@
 import { Paperclip } from "lucide-react";
 import { formatNamed } from "../../core/filetypes/table.ts";
 import type { AttachmentValues } from "../../core/finds/record.ts";
+import { fileWords } from "../people/people-words.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { Picture } from "../shared/Picture.tsx";
 import type { Found } from "../worker/finds/protocol.ts";
@@ -18,14 +19,12 @@ const SIDE = 320;
 const SMALL_SIDE = 160;
 /** Is it something to see in small? */
 const hasPicture = (find: Found): boolean => ["image", "video"].includes(formatNamed(find.format).preview ?? "");
-const fileName = (path: string | undefined) => path?.split(/[/\\]/).at(-1);
 
 /** A file of a message: shown where it is on the storage, named where it is not. */
 export function Attachment({ medium, attachment, onOpen }: Props) {
   const find = useAttached(medium, attachment);
-  const { name, path, type } = attachment;
-  const called = path ?? name;
-  const words = name ?? fileName(path) ?? type ?? "a file";
+  const called = attachment.path ?? attachment.name;
+  const words = fileWords(attachment);
   if (!find)
     return (
       <p

@@ -4,7 +4,7 @@ import type { MessageValues } from "../../core/finds/record.ts";
 import { appOf } from "../../core/stores/people/app.ts";
 import type { Narrow, TalkView } from "../../core/stores/people/questions.ts";
 import { Face } from "../people/Face.tsx";
-import { dayWords, shortDayWords } from "../people/people-words.ts";
+import { dayWords, fileWords, shortDayWords } from "../people/people-words.ts";
 import { usePeople } from "../people/use-people.ts";
 import { StateShape } from "../shared/Marks.tsx";
 import { count } from "../shared/words.ts";
@@ -131,5 +131,5 @@ function TalkLine({ talk, isNarrow, app, last }: LineProps) {
 function lastWords(message: PersonEntry | null): string | null {
   const { text, attachments } = (message?.values ?? {}) as MessageValues;
   const [file] = attachments ?? [];
-  return text || (file ? (file.name ?? file.path?.split(/[/\\]/).at(-1) ?? file.type ?? "a file") : null);
+  return text || (file ? fileWords(file) : null);
 }

@@ -1,4 +1,5 @@
-import type { RecordKind } from "../../core/finds/record.ts";
+import { fileNameOf } from "../../core/finds/attached.ts";
+import type { AttachmentValues, RecordKind } from "../../core/finds/record.ts";
 import { count, moment } from "../shared/words.ts";
 
 /** What kinds of people's data are called, one and several. */
@@ -10,6 +11,9 @@ const WORDS: Partial<Record<RecordKind, [string, string]>> = {
   call: ["call", "calls"],
   event: ["date", "dates"],
 };
+
+/** What stands for a file of a message in few words. */
+export const fileWords = (file: AttachmentValues): string => fileNameOf(file) ?? file.type ?? "a file";
 
 export const peopleWords = (counts: Partial<Record<RecordKind, number>>): string[] =>
   (Object.keys(WORDS) as RecordKind[]).flatMap((kind) => {

@@ -1,6 +1,6 @@
 import type { CallValues, ContactValues, EventValues, MessageValues, RecordKind } from "../../core/finds/record.ts";
 import { SIDES } from "../calls/call-words.ts";
-import { lengthWords } from "../people/people-words.ts";
+import { fileWords, lengthWords } from "../people/people-words.ts";
 import type { PersonEntry } from "../worker/finds/people-desk.ts";
 
 /** Kinds of what is of a person, as its chips call them. */
@@ -32,7 +32,7 @@ export function lineWords({ kind, values, store }: PersonEntry): { readonly what
     }
     default: {
       const { text, subject, attachments = [] } = values as MessageValues;
-      const named = attachments.map(({ name, path, type }) => name ?? path?.split(/[/\\]/).at(-1) ?? type ?? "a file");
+      const named = attachments.map(fileWords);
       return {
         what: kind === "message" ? "text message" : chatWords(store),
         text: text || subject || named.join(", ") || "nothing written",

@@ -1,3 +1,4 @@
+import { fileNameOf } from "../../finds/attached.ts";
 import type { CallValues, ContactValues, EventValues, FoundRecord, MessageValues } from "../../finds/record.ts";
 
 /** Moment of an entry in milliseconds since 1970, or NaN. */
@@ -13,7 +14,7 @@ export function wordsIn({ kind, values }: FoundRecord): string {
     case "message":
     case "chat": {
       const { text, address, person, subject, attachments } = values as MessageValues;
-      return joined(text, subject, person, address, ...(attachments ?? []).map(({ name, path }) => name ?? path?.split(/[/\\]/).at(-1)));
+      return joined(text, subject, person, address, ...(attachments ?? []).map(fileNameOf));
     }
     case "contact": {
       const { name, phones, emails, organization, note } = values as ContactValues;

@@ -247,7 +247,7 @@ export class IndexDesk {
   /** How many files the latest messages of a person name that are called as nothing is that was found. */
   async missingFiles(query: PersonQuery): Promise<number> {
     const named = await this.people.filesOfPerson(query);
-    return new Set(named.map(({ path }) => path).filter((path) => this.#index.named(calledBy(path)).length === 0)).size;
+    return new Set(named.filter((path) => this.#index.named(calledBy(path)).length === 0)).size;
   }
 
   /** A database's own log and journal, among the finds of its medium. */

@@ -204,15 +204,11 @@ export class PeopleDesk {
     return (await this.#entries(this.#index.askPerson(query)?.places ?? [])).map(({ key }) => key);
   }
 
-  /** Media and paths of the files that the latest messages of a person name. */
-  async filesOfPerson(query: PersonQuery): Promise<{ readonly medium: number; readonly path: string }[]> {
+  /** Paths, or names, of the files that the latest messages of a person name. */
+  async filesOfPerson(query: PersonQuery): Promise<string[]> {
     const places = this.#index.askPerson({ ...query, files: true })?.places ?? [];
     const entries = await this.#entries(places.slice(0, MOST_WITH_FILES));
-    return entries.flatMap(({ medium, values }) =>
-      ((values as MessageValues).attachments ?? []).flatMap(({ path, name }) =>
-        path || name ? [{ medium, path: path || name || "" }] : [],
-      ),
-    );
+    return entries.flatMap(({ values }) => ((values as MessageValues).attachments ?? []).flatMap(({ path, name }) => path || name || []));
   }
 
   /** What a contact said before, dated by all that the ticket knows of its addresses. */
