@@ -15,10 +15,10 @@ const serverAt = (place: number) => ({
 export default defineConfig({
   testDir: "e2e",
   outputDir: "test-results/e2e",
-  timeout: 120_000,
+  timeout: 180_000,
   // A test waits most of its time: two of them share a small machine well.
   workers: PLACES,
-  expect: { timeout: 20_000 },
+  expect: { timeout: 30_000 },
   forbidOnly: true,
   // `npm run test:long` runs what is slow and seldom tells anything new, and only that.
   ...(IS_LONG ? { grep: /@long/ } : { grepInvert: /@long/ }),

@@ -17,7 +17,10 @@ export default defineConfig({
       { extends: true, test: { name: "web", ...tests("web") } },
     ],
     // What hangs is ended; a machine that is busy with other things is given its time.
-    testTimeout: 90_000,
+    testTimeout: 180_000,
+    hookTimeout: 180_000,
+    // A poll ends as soon as what it waits for is there: only a test that fails anyway waits this long.
+    expect: { poll: { timeout: 30_000 } },
     // All cores: by itself one is left idle, which is half of a small machine.
     maxWorkers: "100%",
     env: { PATH: `${process.env.PATH}:/usr/sbin:/sbin`, TZ: "UTC" },

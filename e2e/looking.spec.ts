@@ -250,7 +250,9 @@ test("documents are read: pages, lines, tables; and what is hostile in them does
   await expect(viewer(page)).toContainText("made to cost time");
 });
 
-test("archives are lists that open further; a font is shown by its letters, a broken one by a word", async ({ bench }) => {
+test("archives are lists that open further; a font is shown by its letters, a broken one by a word", { tag: "@long" }, async ({
+  bench,
+}) => {
   const { page } = bench;
   await scannedCard(bench);
   for (const [name, path] of [

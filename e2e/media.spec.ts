@@ -34,7 +34,7 @@ test("a ticket with a card, a formatted one and a backup: each scanned, found to
   await bench.goTo("Finds");
   await bench.showEverything();
   // The same pictures lie on both cards: shown once, by their content.
-  await expect.poll(() => bench.shown(), { timeout: 30_000 }).toBeLessThan(100);
+  await expect.poll(() => bench.shown()).toBeLessThan(100);
   const both = await bench.shown();
   await bench.chip("wagon-card").click();
   await expect.poll(() => bench.shown()).toBe(ALL);
@@ -53,7 +53,7 @@ test("a ticket with a card, a formatted one and a backup: each scanned, found to
   await expect(bench.tray()).toContainText("3 chosen");
   await bench.goTo("Hand-over");
   await page.getByRole("button", { name: "Choose the folder and write" }).click();
-  await expect(page.getByRole("region", { name: "Proof" })).toContainText("3 of 3 files arrived intact", { timeout: 30_000 });
+  await expect(page.getByRole("region", { name: "Proof" })).toContainText("3 of 3 files arrived intact");
   const given = await bench.givenBack();
   const summary = [...given].find(([path]) => path.endsWith("summary.html"))?.[1].toString() ?? "";
   for (const name of ["theatre-card.img", "wagon-card.img", "theatre-phone.ab"]) expect(summary).toContain(name);
@@ -80,9 +80,9 @@ test("a ticket with a card, a formatted one and a backup: each scanned, found to
   await expect(medium(page, /theatre-card/)).toBeVisible();
 });
 
-test("a worn card in the practice reader: every place asked for a bounded number of times, known after a reload, and no preview waits for ever", async ({
-  bench,
-}) => {
+test("a worn card in the practice reader: every place asked for a bounded number of times, known after a reload, and no preview waits for ever", {
+  tag: "@long",
+}, async ({ bench }) => {
   const { page } = bench;
   /** How often each sector was asked for, in the page's whole life: by whatever worker. */
   const asked = new Map<number, number>();

@@ -144,11 +144,9 @@ test("a rooted phone: what Ana wrote in the first days of May was erased; its wa
   expect(file("summary.html")).toMatch(/<dt>Asked for<\/dt><dd>messages with Ana 2–9 May: \d+ given/);
 });
 
-test("a phone whose files are encrypted: a copy of its storage says so, shows sizes and no content, and pretends nothing", async ({
-  bench,
-  kit,
-  ticket,
-}) => {
+test("a phone whose files are encrypted: a copy of its storage says so, shows sizes and no content, and pretends nothing", {
+  tag: "@long",
+}, async ({ bench, kit, ticket }) => {
   const { page } = bench;
   await bench.open();
   await kit.take("siskin-encrypted");

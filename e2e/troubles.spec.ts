@@ -37,7 +37,7 @@ test("a ticket that is not there says so, with the way back", async ({ bench }) 
   await expect(bench.page.getByText("No open job. Begin with a new ticket")).toBeVisible();
 });
 
-test("finds that are no longer understood are an error that is said, not a ticket that seems gone", async ({ bench }) => {
+test("finds that are no longer understood are an error that is said, not a ticket that seems gone", { tag: "@long" }, async ({ bench }) => {
   const { page } = bench;
   await bench.startPracticeJob();
   await bench.scan();

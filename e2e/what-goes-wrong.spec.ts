@@ -49,7 +49,7 @@ test("closing the tab while a scan runs asks first; when it is done it does not"
   await closed;
 });
 
-test("an answer is kept although the page is reloaded right after it, on a machine that is busy", async ({ bench }) => {
+test("an answer is kept although the page is reloaded right after it, on a machine that is busy", { tag: "@long" }, async ({ bench }) => {
   const { page } = bench;
   await bench.open();
   await page.getByRole("button", { name: "New ticket", exact: true }).click();

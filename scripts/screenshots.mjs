@@ -186,8 +186,8 @@ try {
   await page.getByRole("region", { name: "The phone of this ticket" }).getByText("Ready").waitFor();
   await station("Copy & scan").click();
   await button("Take its shared storage").click();
-  await button("Make a working copy").click();
-  await button("Work on this copy").waitFor();
+  await button("Copy it, then scan").click();
+  await page.getByRole("region", { name: "Progress" }).getByText("done in").waitFor();
   await station("Logbook").click();
   await picture("logbook");
   await kit.getByRole("combobox").selectOption("tern-unlocked");

@@ -8,6 +8,7 @@ import { beginning, type Checkpoint } from "../core/scan/checkpoint.ts";
 import { scan } from "../core/scan/engine.ts";
 import type { ScanBatch, ScanOptions } from "../core/scan/events.ts";
 import { recordsIn } from "../core/scan/row-records.ts";
+import { EVERYTHING_THERE } from "../core/scan/scope.ts";
 import { seeded } from "../demo/random.ts";
 
 /** All that is kept of a scan: what a page that was loaded again has of it. */
@@ -23,6 +24,8 @@ export interface Kept {
 }
 
 type Options = Pick<ScanOptions, "depth" | "kinds" | "erasedOnly" | "mappings">;
+
+export const DEEP = { depth: "deep", ...EVERYTHING_THERE } as const;
 
 export const nothingKept = (options: Options): Kept => ({
   finds: new Map(),

@@ -1,7 +1,8 @@
 import { expect } from "vitest";
 import type { ByteSource } from "../core/bytes/source.ts";
 import { EVERYTHING_THERE, type Scope } from "../core/scan/scope.ts";
-import { type Kept, live, NEVER, nothingKept, seen } from "./breaks.ts";
+import { BREAK_MEDIA } from "./break-media.ts";
+import { broken, DEEP, type Kept, live, NEVER, nothingKept, seen } from "./breaks.ts";
 
 /** Scans that are narrowed before they start, and widened later. */
 export const SCOPES: readonly Scope[] = [
@@ -55,5 +56,23 @@ export async function expectNarrowAndWidened(open: () => ByteSource, scopes: rea
     const rest = await readBy(open, EVERYTHING_THERE, narrow.kept);
     expect(seen(rest.kept), named(scope)).toEqual(wanted);
     expect(rest.bytes, named(scope)).toBeLessThan(all.bytes);
+  }
+}
+
+/** Broken while it is narrowed, and again while it is widened, a scan comes to the end of one that never was. `scopes`: which of SCOPES. */
+export async function expectBrokenNarrow(name: string, scopes: readonly number[]): Promise<void> {
+  const open = BREAK_MEDIA.find((one) => one[0] === name)?.[1];
+  if (!open) throw new RangeError(`no such medium: ${name}`);
+  const wanted = seen((await live(open(), DEEP, nothingKept(DEEP), NEVER)).kept);
+  for (const number of scopes) {
+    const scope = SCOPES[number];
+    const whole = await live(open(), asked(scope), nothingKept(asked(scope)), NEVER);
+    const narrow = (await broken(open(), asked(scope), number + 1, whole)).kept;
+    expect(seen(narrow), named(scope)).toEqual(seen(whole.kept));
+    const rest = await live(open(), DEEP, narrow, NEVER);
+    for (const after of [1, Math.ceil(rest.batches / 2)]) {
+      const first = await live(open(), DEEP, narrow, { how: "stopped", after, keepEvery: 1 });
+      expect(seen((await live(open(), DEEP, first.kept, NEVER)).kept), `${named(scope)}, after ${after}`).toEqual(wanted);
+    }
   }
 }

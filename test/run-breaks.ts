@@ -1,11 +1,10 @@
 import { isDeepStrictEqual } from "node:util";
-import { EVERYTHING_THERE } from "../core/scan/scope.ts";
+
 import { BREAK_MEDIA } from "./break-media.ts";
-import { broken, live, NEVER, nothingKept, seen } from "./breaks.ts";
+import { broken, DEEP, live, NEVER, nothingKept, seen } from "./breaks.ts";
 
 /** `npm run breaks [SEEDS] [MEDIUM …]`: breaks scans of each medium, several times in a row each, and fails where one ended otherwise than the unbroken one. */
 const [count = "200", ...chosen] = process.argv.slice(2);
-const DEEP = { depth: "deep", ...EVERYTHING_THERE } as const;
 let failed = 0;
 for (const [name, open] of BREAK_MEDIA.filter(([one]) => chosen.length === 0 || chosen.includes(one))) {
   const source = open();

@@ -127,6 +127,8 @@ export interface EventValues {
   allDay?: boolean;
   /** How it is repeated (RFC 5545 §3.3.10). */
   rrule?: string;
+  /** Minutes before its start. */
+  reminders?: number[];
   attendees?: { name?: string; address: string }[];
 }
 

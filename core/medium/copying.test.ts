@@ -83,6 +83,10 @@ async function copying(file: File, source: ByteSource, from: CopyKept | null, mo
 function gated(after: number) {
   let reads = 0;
   let open: () => void = () => {};
+  let shut: () => void = () => {};
+  const isShut = new Promise<void>((reached) => {
+    shut = reached;
+  });
   const gate = new Promise<void>((go) => {
     open = go;
   });
@@ -90,11 +94,16 @@ function gated(after: number) {
   const source: ByteSource = {
     ...inner,
     read: async (offset, length) => {
-      if (++reads > after) await gate;
+      if (++reads > after) {
+        shut();
+        await gate;
+      }
       return inner.read(offset, length);
     },
   };
-  return { source, open: () => open() };
+  /** The reading stands before the gate, and what was read before it has been written. */
+  const standsBefore = () => isShut.then(() => new Promise<void>((later) => setTimeout(later, 60)));
+  return { source, open: () => open(), standsBefore };
 }
 
 test.each([
@@ -120,13 +129,13 @@ test.each([
   "%s while the phone does not answer: said in time, what is kept is there, and it goes on to the same hash",
   async (command, state, atOnce) => {
     const file = new File(atOnce);
-    const { source, open } = gated(2);
+    const { source, open, standsBefore } = gated(2);
     const first = await copying(file, source, null);
     first.conductor.start();
-    await new Promise((later) => setTimeout(later, 60));
+    await standsBefore();
     const before = waited;
     first.conductor[command]();
-    await expect.poll(() => first.conductor.state, { interval: 5, timeout: 5000 }).toBe(state);
+    await expect.poll(() => first.conductor.state, { interval: 5 }).toBe(state);
     expect(waited - before).toBeLessThan(1000);
     const { mark } = first.last();
     expect(mark.done).toBe(8 * MIB);
@@ -151,10 +160,10 @@ test.each([
 
 test("a full disk breaks it off, with what was copied kept; with room it goes on", async () => {
   const file = new File(true);
-  const { source, open } = gated(2);
+  const { source, open, standsBefore } = gated(2);
   const { conductor, last } = await copying(file, source, null);
   conductor.start();
-  await new Promise((later) => setTimeout(later, 60));
+  await standsBefore();
   file.full = true;
   open();
   await conductor.over;

@@ -29,10 +29,10 @@ const daemonOf = (phone: PracticePhone): Line => ({
 });
 /** The phone is told to ask a moment before its screen shows the question: a finger waits for that. */
 const answer = async (practice: PracticePhone, button: "yes" | "no"): Promise<void> => {
-  await expect.poll(() => practice.question !== null, { timeout: 10_000 }).toBe(true);
+  await expect.poll(() => practice.question !== null).toBe(true);
   practice.tap(button);
 };
-const until = (phone: AttachedPhone, state: string) => expect.poll(() => phone.view.state, { timeout: 10_000 }).toBe(state);
+const until = (phone: AttachedPhone, state: string) => expect.poll(() => phone.view.state).toBe(state);
 
 test("from nothing attached, over its question, to ready, with what it tells of itself; and gone again", async () => {
   const practice = await phoneOnCable("siskin-healthy", false);

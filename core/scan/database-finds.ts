@@ -36,6 +36,15 @@ export class DatabaseFinds {
     if (hasRecords(find) || find.format === DATABASE_JOURNAL) this.#finds.set(find.id, find);
   }
 
+  /** What the system's own providers told, in a copy of ours. */
+  readonly #asked = new Map<string, Find>();
+  noteAsked(find: Find): void {
+    if (isExportFind(find) && find.extents.length > 0) this.#asked.set(find.id, find);
+  }
+  asked(): Find[] {
+    return [...this.#asked.values()].filter(this.#isDue);
+  }
+
   patch(patch: Patch): void {
     const find = this.#finds.get(patch.id);
     if (find) this.#finds.set(patch.id, applyPatch(find, patch));
@@ -44,7 +53,7 @@ export class DatabaseFinds {
   /** Those that are known by now are read already: what is noted from here on is the rest. */
   #read: ReadonlySet<string> = new Set();
   settle(): void {
-    this.#read = new Set(this.#finds.keys());
+    this.#read = new Set([...this.#finds.keys(), ...this.#asked.keys()]);
   }
   #isDue = ({ id }: Find): boolean => !this.#read.has(id);
 

@@ -74,7 +74,7 @@ test("ten of them on an empty card: next to nothing is read for them, and none i
     expect(size, format).toBeLessThan(64 * 1024);
     expect(condition, format).not.toBe("whole");
   }
-}, 60_000);
+});
 
 test("in space that is full of old data each claim is hashed at most once, however many heads claim the same", async () => {
   const card = new FatCard({ mebibytes: 160, sectorsPerCluster: 4 });
@@ -89,7 +89,7 @@ test("in space that is full of old data each claim is hashed at most once, howev
   const { finds, last } = await scanned(memorySource(stubbed, "card"));
   expect([...finds.values()].filter(({ format }) => format === "avi")).toHaveLength(8);
   expect(last.bytesRead - without.last.bytesRead).toBeLessThan(2.2 * 100 * MIB);
-}, 60_000);
+});
 
 test("what really goes on to its end is believed, silence and black in it too", async () => {
   const card = new FatCard({ mebibytes: 160, sectorsPerCluster: 4 });
@@ -104,4 +104,4 @@ test("what really goes on to its end is believed, silence and black in it too", 
   bytes.set(picture, 40 * MIB);
   const { finds } = await scanned(memorySource(bytes, "card"));
   expect([...finds.values()].map(({ sha256 }) => sha256).sort()).toEqual([hashOf(recording), hashOf(picture)].sort());
-}, 60_000);
+});

@@ -39,10 +39,15 @@ export class FindReader {
     if (formatNamed(find.format).opens !== null && find.inside === null && find.extents.length > 0) this.holders.set(find.id, find);
   }
 
+  #noteRecords(find: Find): void {
+    if (this.#isOwn(find)) this.databases.noteAsked(find);
+    else this.databases.note(find);
+  }
+
   /** A find that was told before a break. */
   recall(find: Find): void {
     this.#noteHolder(find);
-    this.databases.note(find);
+    this.#noteRecords(find);
     this.#places.note(find);
     this.lent.note(find);
     if (isLargeClaim(find)) for (const { offset, length } of onMedium(find.extents)) this.#claimed.add(offset, length);
@@ -53,7 +58,7 @@ export class FindReader {
     const finds: Find[] = [];
     const besides: Find[] = [];
     for (const find of found) {
-      this.databases.note(find);
+      this.#noteRecords(find);
       this.#noteHolder(find);
       this.lent.note(find);
     }

@@ -9,8 +9,9 @@ import type { FoundRecord } from "../finds/record.ts";
 import { DatabaseFiles } from "../sqlite/files/database-files.ts";
 import { recoverRows } from "../sqlite/recover.ts";
 import { KNOWN_TABLES } from "../sqlite/tables/known-tables.ts";
+import { gatheredFromAnswers } from "../stores/asked/provider-tables.ts";
 import { Gathered, MOST_GATHERED } from "../stores/gathered.ts";
-import { type Known, type Proposal, readStores } from "../stores/read-stores.ts";
+import { type Known, type Proposal, readProviders, readStores } from "../stores/read-stores.ts";
 import { type DatabaseFinds, type DatabaseSet, sourcesOf } from "./database-finds.ts";
 import type { PassBatch } from "./events.ts";
 import { LooseRows, strayRecords } from "./loose-rows.ts";
@@ -41,15 +42,18 @@ export async function* readRecords(
 ): AsyncGenerator<PassBatch> {
   const databases = finds.databases();
   const exports = finds.exports();
+  const asked = finds.asked();
   const strays = finds.strays();
   const contents = new Contents(source);
-  const sizes = [...databases.map(({ find }) => find), ...exports].map(contentBytes);
+  const answers = asked.reduce((sum, find) => sum + contentBytes(find), 0);
+  const sizes = [...[...databases.map(({ find }) => find), ...exports].map(contentBytes), answers];
   const total = sizes.reduce((sum, size) => sum + size, 0) + strays.reduce((sum, { extents }) => sum + totalLength(extents), 0);
   const loose = strays.length > 0 ? new LooseRows(await strayRecords(strays, databases, contents, source, signal), from.struck) : null;
-  /** One after the other: databases, exports, and last what stray pages alone tell. */
+  /** One after the other: databases, exports, what a phone's providers told, and last what stray pages alone tell. */
   const units: (() => AsyncIterable<Told & { part: number }>)[] = [
     ...databases.map((set) => () => readDatabase(set, contents, signal, known)),
     ...exports.map((find) => () => inBatches(readExport(find, contents))),
+    () => inBatches(readAsked(asked, contents)),
     () => inBatches(Promise.resolve(leftOver(loose, known))),
   ];
   /** Bytes of the units that are done. */
@@ -168,6 +172,22 @@ function leftOver(loose: LooseRows | null, known: Known | null): Told {
   const gathered = new Gathered(null, null);
   gathered.take(left.map(({ row }) => row));
   return { ...NOTHING_TOLD, records: [...left.map(({ record }) => record), ...readStores(gathered, known).entries] };
+}
+
+/** What the system's own providers told: all answers of a copy together, since one names what another numbers. */
+async function readAsked(asked: readonly Find[], contents: Contents): Promise<Told> {
+  if (asked.length === 0) return NOTHING_TOLD;
+  const troubles: Trouble[] = [];
+  const [{ extents }] = asked;
+  const broken = (name: string, what: string) => troubles.push({ what: `${name}: ${what}`, at: extents[0]?.offset ?? 0, length: 0 });
+  try {
+    const answers = asked.map((find) => ({ name: find.name ?? find.id, source: contents.of(find) }));
+    return { ...NOTHING_TOLD, records: readProviders(await gatheredFromAnswers(answers, broken)), troubles };
+  } catch (cause) {
+    if (!(cause instanceof UnreadableError) || cause.forGood) throw cause;
+    const { offset: at, length } = cause;
+    return { ...NOTHING_TOLD, troubles: [{ what: "what the phone's own providers told cannot be read", at, length }] };
+  }
 }
 
 /** Entries of an address book, a calendar or a message export. */

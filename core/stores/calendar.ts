@@ -27,6 +27,14 @@ const attendeesOf = (attendees: StoreTable | null, event: StoreRow): EventValues
   });
 };
 
+/** CalendarContract.Reminders.MINUTES; -1 stands for the calendar's own default. */
+function remindersOf(reminders: StoreTable | null, event: StoreRow): EventValues["reminders"] {
+  const rows = event.row.rowid === null ? [] : (reminders?.find("event_id", event.row.rowid) ?? []);
+  const minutes = rows.flatMap((row) => (row.isThere || !event.isThere ? (reminders?.number(row, "minutes") ?? []) : []));
+  const known = [...new Set(minutes)].filter((one) => one >= 0);
+  return known.length > 0 ? known : undefined;
+}
+
 /** The calendar (Android Open Source Project, CalendarContract: Events, Attendees, Calendars). */
 export const CALENDAR: Store = {
   name: "calendar",
@@ -35,6 +43,7 @@ export const CALENDAR: Store = {
     if (!events) return [];
     const calendars = gathered.table("Calendars", "visible");
     const attendees = gathered.table("Attendees", "event_id");
+    const reminders = gathered.table("Reminders", "event_id", "minutes");
     const entries = events.rows.flatMap((row): Entry[] => {
       const start = events.number(row, "dtstart");
       const title = events.text(row, "title");
@@ -53,6 +62,7 @@ export const CALENDAR: Store = {
         allDay,
         rrule: events.text(row, "rrule") || undefined,
         attendees: attendeesOf(attendees, row),
+        reminders: remindersOf(reminders, row),
       };
       const calendar = calendars?.first("_id", events.get(row, "calendar_id"));
       const isBinned = row.isThere && events.number(row, "deleted") === 1;

@@ -100,7 +100,7 @@ class AddressBook {
       // A single part without a name is a number that says nothing of whose it is: it is told as it stands.
       if (!values.name && !values.phones?.length && !values.emails?.length) continue;
       const made = madeEntry(CONTACTS.name, "contact", this.#gathered, key, "erased", values);
-      entries.push({ ...made, condition: "damaged", rows: parts.map(({ id }) => id), evidence: parts[0].evidence });
+      entries.push({ ...made, condition: "damaged", rows: this.#gathered.idsOf(parts), evidence: parts[0].evidence });
     }
     return entries;
   }
@@ -221,7 +221,7 @@ class AddressBook {
       photo: of("photo").flatMap((part) => this.#photoIn(part) ?? [])[0],
       together:
         row && keyOf(this.#raw?.get(row, "contact_id"))
-          ? `${this.#gathered.database}~${keyOf(this.#raw?.get(row, "contact_id"))}`
+          ? `${this.#gathered.prefix}~${keyOf(this.#raw?.get(row, "contact_id"))}`
           : undefined,
     });
   }

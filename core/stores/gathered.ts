@@ -7,12 +7,13 @@ import { placeOf, rowIdOf } from "./row-ids.ts";
 /** A row of a recovered database as the stores see it. Values are read from its page when they are asked for. */
 export class StoreRow {
   readonly row: Row;
-  readonly #database: string | null;
+  readonly #prefix: string;
   #values: Row["values"] | null = null;
 
-  constructor(row: Row, database: string | null) {
+  /** `prefix`: of its database. */
+  constructor(row: Row, prefix: string) {
     this.row = row;
-    this.#database = database;
+    this.#prefix = prefix;
   }
 
   /** By the columns of its table. Undefined: not known. */
@@ -22,7 +23,7 @@ export class StoreRow {
   }
 
   get id(): string {
-    return rowIdOf(this.row, this.#database);
+    return rowIdOf(this.row, this.#prefix);
   }
 
   get isThere(): boolean {
@@ -190,9 +191,23 @@ export class Gathered {
   readonly #tables = new Map<Table, StoreTable>();
   rows = 0;
 
-  constructor(database: string | null, path: string | null) {
+  /** Asked: a phone's own providers told it, and there are no rows that could be shown beside what is meant by them. */
+  readonly from: "database" | "asked";
+
+  constructor(database: string | null, path: string | null, from: "database" | "asked" = "database") {
     this.database = database;
     this.path = path;
+    this.from = from;
+  }
+
+  /** What ids of its entries begin with. */
+  get prefix(): string {
+    return this.database ?? (this.from === "asked" ? "asked" : "stray");
+  }
+
+  /** Ids of rows, as far as these are told of too. */
+  idsOf(rows: readonly StoreRow[]): string[] {
+    return this.from === "asked" ? [] : rows.map(({ id }) => id);
   }
 
   /** @returns false where they are too many */
@@ -203,7 +218,7 @@ export class Gathered {
         table = new StoreTable(row.table);
         this.#tables.set(row.table, table);
       }
-      table.rows.push(new StoreRow(row, this.database));
+      table.rows.push(new StoreRow(row, this.prefix));
     }
     this.rows += rows.length;
     return this.rows <= MOST_ROWS;

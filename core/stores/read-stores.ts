@@ -35,9 +35,12 @@ export interface ToldByStores {
 /** From this sureness on a proposal is offered. */
 const OFFERED = 0.4;
 
+/** What the system's own providers keep, as far as their tables are there. */
+export const readProviders = (gathered: Gathered): Entry[] => STORES.flatMap((store) => store.read(gathered));
+
 /** What people mean by the rows of one database: by the provider whose tables it has, or else by a mapping of a messenger. */
 export function readStores(gathered: Gathered, { mappings, refused }: Known): ToldByStores {
-  const entries = STORES.flatMap((store) => store.read(gathered));
+  const entries = readProviders(gathered);
   if (entries.length > 0) return { entries, proposal: null, mapping: null };
   if (refused && refused.size > 0 && refused.has(fingerprintOf(gathered))) return { entries: [], proposal: null, mapping: null };
   const known = mappings.find((mapping) => fits(gathered, mapping));

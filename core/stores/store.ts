@@ -41,7 +41,7 @@ export function entryOf(
     columns: {},
     values: known(values),
     store,
-    rows: rows.map(({ id }) => id),
+    rows: gathered.idsOf(rows),
     ...(skipped > 0 && { skipped }),
     evidence: own.evidence,
   };
@@ -60,7 +60,7 @@ export function madeEntry(
   values: RecordValues,
 ): Entry {
   return {
-    id: `${gathered.database ?? "stray"}~${kind}~${key}`,
+    id: `${gathered.prefix}~${kind}~${key}`,
     kind,
     state,
     condition: "whole",

@@ -126,7 +126,7 @@ class Threads {
     }
   }
 
-  #id = (key: string) => `${this.#gathered.database ?? "stray"}~thread~${key}`;
+  #id = (key: string) => `${this.#gathered.prefix}~thread~${key}`;
 
   /** Takes note of a message's thread and of who it was with. */
   idOf(thread: StoreRow["values"][number], people: readonly string[], message: StoreRow): string | undefined {
@@ -157,7 +157,7 @@ class Threads {
       const values: ConversationValues = known({ members: all.map((address) => ({ address })), group: all.length > 1 });
       const state = isThere ? "present" : "erased";
       const made = madeEntry(TELEPHONY.name, "conversation", this.#gathered, key, state, values);
-      return { ...made, id: this.#id(key), rows: row ? [row.id] : [], evidence: row?.evidence ?? [] };
+      return { ...made, id: this.#id(key), rows: row ? this.#gathered.idsOf([row]) : [], evidence: row?.evidence ?? [] };
     });
   }
 }

@@ -44,11 +44,12 @@ beforeAll(async () => {
     phones[name] = `127.0.0.1:${await served.adb(await phoneOnCable(id, allow))}`;
     await adb("connect", phones[name]);
   }
+  // No poll is taken in a hook; this waits as long as one.
   await vi.waitFor(async () => expect((await on("rooted", "get-state")).out.toString().trim()).toBe("device"), {
-    timeout: 15_000,
+    timeout: 30_000,
     interval: 200,
   });
-}, 60_000);
+});
 afterAll(async () => {
   await adb("kill-server");
   served.close();
@@ -89,14 +90,14 @@ test("the shared storage is listed and pulled, byte for byte and with its times"
     expect(statSync(local).size).toBe(size);
     expect(statSync(local).mtime.getUTCFullYear(), path).toBe(2026);
   }
-}, 60_000);
+});
 
 test("a raw partition comes whole over exec-out with elevated access, and not without", async () => {
   const { out } = await on("rooted", "exec-out", "su", "-c", "dd if=/dev/block/by-name/userdata 2>/dev/null");
   expect(out.length).toBe(50_331_648);
   expect(hashOf(out)).toBe(hashOf(practiceBytes()));
   expect((await on("open", "exec-out", "cat", "/dev/block/by-name/userdata")).out.toString()).toContain("Permission denied");
-}, 60_000);
+});
 
 test("nothing can be sent to a practice phone", async () => {
   const file = join(home, "song.txt");
@@ -183,12 +184,12 @@ test("reboot leads into the mode that is asked for, where the model has it", asy
     phone.restart();
     const at = `127.0.0.1:${await served.adb(phone)}`;
     await adb("connect", at);
-    await vi.waitFor(async () => expect((await adb("-s", at, "get-state")).out.toString().trim()).toBe("device"), { timeout: 15_000 });
+    await expect.poll(async () => (await adb("-s", at, "get-state")).out.toString().trim()).toBe("device");
     await adb("-s", at, "reboot", mode);
     await expect.poll(() => phone.mode).toBe(into);
     await adb("disconnect", at);
   }
-}, 60_000);
+});
 
 test("a service that does not read makes the computer wait: what it sends is not heaped up", async () => {
   let confirmed = 0;

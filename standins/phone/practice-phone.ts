@@ -2,6 +2,7 @@ import { EventEmitter } from "node:events";
 import { MODES, type PhoneKey } from "../../core/phones/model-cards.ts";
 import type { ComputerKey } from "../adb/keys.ts";
 import type { PhoneFiles } from "./files.ts";
+import type { Rows } from "./people.ts";
 import type { PhoneCard, PhoneMode } from "./phone-card.ts";
 
 /** What a computer at the other end of the cable sees. mute: something is attached, and does not answer. */
@@ -27,6 +28,8 @@ export class PracticePhone {
   readonly files: PhoneFiles;
   /** Tells of every change. */
   readonly changes = new EventEmitter().setMaxListeners(0);
+  /** What its providers tell, by address, where it is not what all practice phones tell. */
+  people: Readonly<Record<string, Rows>> | undefined;
   /** Keys of computers that it lets in without asking. */
   readonly allowed: ComputerKey[] = [];
   mode: PhoneMode;

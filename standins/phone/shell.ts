@@ -1,6 +1,6 @@
 import { UnreadableError } from "../../core/bytes/source.ts";
 import { parseLine, RefusedSyntax, type SimpleCommand, STATUS } from "./command-line.ts";
-import { printRows, rowsAt } from "./people.ts";
+import { fileAt, printRows, rowsAt, rowsWhere, unknownColumn } from "./people.ts";
 import type { PracticePhone } from "./practice-phone.ts";
 import { properties } from "./told.ts";
 
@@ -125,12 +125,26 @@ const PROGRAMS: Record<string, Program> = {
       output,
       `/dev/block/dm-3 on /data type ${card.storage === "f2fs" ? "f2fs" : "ext4"} (rw,seclabel,nosuid,nodev,noatime${card.encryption === "file" ? ",discard" : ""})\n`,
     ),
-  content([verb, ...args], phone, output) {
-    const option = (name: string) => args[args.indexOf(name) + 1];
-    if (verb !== "query" || !args.includes("--uri")) return complain(output, "[ERROR] Unsupported operation");
-    const rows = rowsAt(option("--uri"), phone.files);
-    if (!rows) return complain(output, `Error while accessing provider:${option("--uri")}`);
-    return say(output, printRows(rows, args.includes("--projection") ? option("--projection").split(":") : null));
+  async content([verb, ...args], phone, output) {
+    const option = (name: string): string | undefined => (args.includes(name) ? args[args.indexOf(name) + 1] : undefined);
+    const uri = option("--uri");
+    if (uri === undefined || (verb !== "query" && verb !== "read")) return complain(output, "[ERROR] Unsupported operation");
+    const refuse = (because: string) => complain(output, `Error while accessing provider:${uri}\n${because}`);
+    if (verb === "read") {
+      const bytes = await fileAt(uri, phone.files);
+      if (!bytes) return refuse("java.io.FileNotFoundException: No files supported by provider");
+      await output.out(bytes);
+      return 0;
+    }
+    const all = rowsAt(uri, phone.files, Number.parseInt(phone.card.android, 10), phone.people);
+    if (!all) return refuse("java.lang.IllegalStateException: Could not find provider");
+    const columns = option("--projection")?.split(":") ?? null;
+    const unknown = columns && unknownColumn(all, columns);
+    if (unknown) return refuse(`java.lang.IllegalArgumentException: Invalid column ${unknown}`);
+    const rows = rowsWhere(all, option("--where"));
+    if (!rows) return refuse("java.lang.IllegalArgumentException: a condition that is not known here");
+    for (const piece of printRows(rows, columns)) await output.out(Buffer.from(piece));
+    return 0;
   },
   blockdev: ([flag, path = ""], phone, output, user) => {
     const file = phone.files.find(path);

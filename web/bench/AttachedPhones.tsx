@@ -15,8 +15,18 @@ export function AttachedPhones({ alone }: { alone: boolean }) {
     <>
       {phones.map((phone) => {
         const ticket = tickets.find((job) => job.phone === phone.serial);
-        const take = async () => navigate(`/ticket/${ticket?.id ?? (await newPhoneTicket(phone))}/${ticket ? "ways-in" : "intake"}`);
-        return <PhoneCard key={phone.id} phone={phone} ticket={ticket?.number ?? null} onTake={() => void take()} />;
+        const ticketId = async () => ticket?.id ?? (await newPhoneTicket(phone));
+        const take = async () => navigate(`/ticket/${await ticketId()}/${ticket ? "ways-in" : "intake"}`);
+        const takePeople = async () => navigate(`/ticket/${await ticketId()}/scan`, { state: { take: "people" } });
+        return (
+          <PhoneCard
+            key={phone.id}
+            phone={phone}
+            ticket={ticket?.number ?? null}
+            onTake={() => void take()}
+            onTakePeople={() => void takePeople()}
+          />
+        );
       })}
       {phones.length === 0 && (
         <p className="relative flex h-9 w-full items-center gap-2 font-bold">

@@ -4,7 +4,7 @@ import { KeptScan, newScan } from "./kept-scan.ts";
 import { Lacks } from "./stretch.ts";
 
 /** What a medium is, as a technician calls it. */
-export const MEDIUM_KINDS = ["image", "folder", "card", "copy", "partition", "shared storage", "backup", "export"] as const;
+export const MEDIUM_KINDS = ["image", "folder", "card", "copy", "partition", "people", "shared storage", "backup", "export"] as const;
 export type MediumKind = (typeof MEDIUM_KINDS)[number];
 
 /** SHA-256 of a few places; null: a place that did not read. In tickets of before, one hash over all of them. */

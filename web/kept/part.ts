@@ -16,6 +16,7 @@ export const KeptPart = z.object({
   /** What else the phone is known by; null in records of before this was asked. */
   phone: PhoneIdentity.nullable(),
   part: z.discriminatedUnion("kind", [
+    z.object({ kind: z.literal("people") }),
     z.object({ kind: z.literal("shared") }),
     z.object({ kind: z.literal("partition"), name: z.string(), path: z.string() }),
   ]),

@@ -1,4 +1,5 @@
 import { database } from "./database.ts";
+import { eraseBegunWith, eraseFile } from "./erase-file.ts";
 import { tellAll } from "./news.ts";
 import { Ownership } from "./ownership.ts";
 import { copyFileName } from "./part.ts";
@@ -54,17 +55,6 @@ export async function removeJob(id: number): Promise<void> {
   await database.jobs.delete(id);
   tellAll({ type: "gone", job: id });
   // App backups that were taken from its phone.
-  if (number !== undefined) await eraseFile([`app-backup-${number}.ab`]);
+  if (number !== undefined) await eraseBegunWith(`app-backup-${number}-`);
   globalThis.localStorage?.removeItem(`jubar pending ${id}`);
-}
-
-/** Erases a file of the browser's own storage, by its folders and its name. Most tickets have none, and some places where this runs have no such storage. */
-async function eraseFile(path: readonly string[]): Promise<void> {
-  try {
-    let folder = await navigator.storage.getDirectory();
-    for (const name of path.slice(0, -1)) folder = await folder.getDirectoryHandle(name);
-    await folder.removeEntry(path[path.length - 1]);
-  } catch {
-    // It is not there.
-  }
 }

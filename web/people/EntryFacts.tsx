@@ -51,7 +51,12 @@ export function EntryFacts({ entry, title, children, past, more }: Props) {
             {entry.evidence.map(({ what, page, file, at }) => (
               <p key={`${file} ${at}`} className="text-second">
                 {EVIDENCE[what] ?? what}
-                {page === null ? "" : `, page ${page}`}, at <span className="font-mono">{hex(at)}</span>
+                {page === null ? "" : `, page ${page}`}
+                {what !== ASKED && (
+                  <>
+                    , at <span className="font-mono">{hex(at)}</span>
+                  </>
+                )}
                 {file === "main" ? "" : ` of its ${file === "wal" ? "log" : "journal"}`}
               </p>
             ))}
@@ -91,6 +96,8 @@ export function Fact({ name, children }: { name: string; children: ReactNode }) 
   );
 }
 
+/** Evidence of what no file holds: a phone was asked. */
+const ASKED = "the phone's own provider";
 /** Where a row was read, in words. */
 const EVIDENCE: Readonly<Record<string, string>> = {
   live: "A row that is in place",
@@ -100,4 +107,5 @@ const EVIDENCE: Readonly<Record<string, string>> = {
   wal: "A row in an older page of the log",
   journal: "A row in an older page of the journal",
   "stray page": "A row on a page that lies by itself",
+  [ASKED]: "As the phone's own provider told it",
 };

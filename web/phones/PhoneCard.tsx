@@ -6,8 +6,16 @@ import { PhoneDrawing } from "../shared/PhoneDrawing.tsx";
 import { phoneDesk } from "./phones.ts";
 import { nextWords, reportWords, stateWords } from "./state-words.ts";
 
+interface Props {
+  readonly phone: PhoneView;
+  /** The ticket that it belongs to. */
+  readonly ticket: string | null;
+  readonly onTake: () => void;
+  readonly onTakePeople: () => void;
+}
+
 /** A phone on the bench: how it stands in words, and the next step. */
-export function PhoneCard({ phone, ticket, onTake }: { phone: PhoneView; ticket: string | null; onTake: () => void }) {
+export function PhoneCard({ phone, ticket, onTake, onTakePeople }: Props) {
   const [asking, ask] = useState(false);
   const { keysAt } = cardFor(phone.name, PRACTICE_CARDS) ?? usualCard(false);
   const trouble = USUAL_TROUBLE[phone.state];
@@ -30,6 +38,11 @@ export function PhoneCard({ phone, ticket, onTake }: { phone: PhoneView; ticket:
           <button type="button" className="button button-main h-8" onClick={onTake}>
             {ticket ? `To ticket ${ticket}` : "New ticket for it"}
           </button>
+          {phone.state === "ready" && (
+            <button type="button" className="button h-8" onClick={onTakePeople} title="as its own providers tell them; about a minute">
+              Take contacts and messages
+            </button>
+          )}
           {(phone.state === "waiting for the person to allow" || phone.state === "offline") && (
             <button type="button" className="button button-lamp h-8" onClick={() => void phoneDesk().askAgain(phone.id)}>
               Ask again

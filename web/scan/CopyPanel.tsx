@@ -92,11 +92,11 @@ function CopyChoice({
     <>
       <div className="flex flex-wrap gap-2">
         <button type="button" className="button button-main" disabled={!there} onClick={() => onBegin({ kind: "browser" })}>
-          Make a working copy
+          Copy it, then scan
         </button>
         {"showSaveFilePicker" in window && (
           <button type="button" className="button" disabled={!there} onClick={() => void chooseFile()}>
-            Copy into a file…
+            Copy into a file, then scan…
           </button>
         )}
         <button type="button" className="button" disabled={!there} onClick={onDirect}>
@@ -107,7 +107,8 @@ function CopyChoice({
         </button>
       </div>
       <p className="text-[13.5px] text-second">
-        A copy is read once, hashed, and worked on as often as needed: the phone can rest. Reading directly needs it attached all the time.
+        A copy is read once, hashed, and worked on as often as needed: the phone can rest, and the scan begins by itself. Reading directly
+        needs the phone attached all the time.
       </p>
     </>
   );

@@ -1,4 +1,4 @@
-import { Archive, Copy, FileText, FolderOpen, HardDrive, Plus, Smartphone } from "lucide-react";
+import { Archive, Contact, Copy, FileText, FolderOpen, HardDrive, Plus, Smartphone } from "lucide-react";
 import type { MediumKind } from "../kept/medium.ts";
 import { type MediumState, scanOf } from "../session/session-state.ts";
 import { useMedia, useSession, useSessionState } from "../session/use-session.ts";
@@ -9,6 +9,7 @@ const ICONS: Record<MediumKind, typeof HardDrive> = {
   image: HardDrive,
   card: HardDrive,
   partition: Smartphone,
+  people: Contact,
   "shared storage": Smartphone,
   copy: Copy,
   folder: FolderOpen,

@@ -67,6 +67,7 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
           }}
         />
       </section>
+      {medium.sha256 && <p className="font-mono text-[13px] break-all text-second">SHA-256 {medium.sha256}</p>}
       <RestOfCopy medium={medium.id} />
       <EncryptedNotice volumes={scan.volumes} />
       <Volumes medium={medium.id} volumes={scan.volumes} />

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useLocation } from "react-router";
 import type { MediumState } from "../session/session-state.ts";
 import { useMedia, useMediumInHand } from "../session/use-session.ts";
 import { AddStorage } from "./AddStorage.tsx";
@@ -6,13 +7,16 @@ import { CopyPanel } from "./CopyPanel.tsx";
 import { MediaRow } from "./MediaRow.tsx";
 import { MediumActions } from "./MediumActions.tsx";
 import { OpenMedium } from "./OpenMedium.tsx";
+import { PeopleMedium } from "./PeopleMedium.tsx";
 import { usePart } from "./use-part.ts";
 
 /** Is it working, what has it found, how long still, is a medium dying? */
 export function ScanScreen() {
   const media = useMedia();
   const state = useMediumInHand();
-  const [adding, setAdding] = useState(false);
+  // Whoever came to take something from the phone sees what can be taken.
+  const { state: told } = useLocation();
+  const [adding, setAdding] = useState((told as { take?: unknown } | null)?.take !== undefined);
   if (media.length === 0)
     return (
       <main className="flex flex-1 flex-col">
@@ -43,6 +47,7 @@ function InHand({ state }: { state: MediumState }) {
         <MediumActions state={state} />
       </section>
     );
+  if (state.medium.kind === "people" && source) return <PeopleMedium state={state} />;
   return source ? <OpenMedium state={state} source={source} /> : <PartOfPhone medium={id} />;
 }
 

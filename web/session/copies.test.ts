@@ -57,7 +57,7 @@ test("while a copy is made, closing the tab asks first; when it ends, however, i
   expect(asksBefore()).toBe(true);
   expect(isCopied(stateOf(tab, medium))).toBe(true);
   tellAll({ type: "end", media: [medium] });
-  await expect.poll(() => isCopied(stateOf(tab, medium)), { timeout: 3000 }).toBe(false);
+  await expect.poll(() => isCopied(stateOf(tab, medium))).toBe(false);
   expect(asksBefore()).toBe(false);
 });
 
@@ -77,7 +77,7 @@ test("another tab watches a copy, is told why it cannot begin one, and sees what
   expect(asksBefore()).toBe(true);
   expect(stateOf(second, medium).worked).toBe("elsewhere");
   tellAll({ type: "end", media: [medium] });
-  await expect.poll(() => stateOf(second, medium).worked, { timeout: 3000 }).toBe("nowhere");
+  await expect.poll(() => stateOf(second, medium).worked).toBe("nowhere");
   const part = await loadPart(medium);
   expect(part && copyOf(stateOf(second, medium), part).status).toBe("stopped");
 });

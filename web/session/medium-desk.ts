@@ -178,13 +178,14 @@ export class MediumDesk {
     return outcome.because;
   }
 
-  /** Its working copy was heard of. */
-  heardCopy(copy: CopyNews): void {
+  /** Its working copy was heard of. @returns whether it was made here, is whole now, and nothing was worked on yet */
+  heardCopy(copy: CopyNews): boolean {
     const isHere = this.#copiesHere;
     if (isOver(copy.status)) this.#copiesHere = false;
     noteWork(`copy ${this.id}`, isHere && isUnderWay(copy.status));
     this.#change({ copy, ...(isHere && { worked: isOver(copy.status) ? "nowhere" : "here" }) });
     if (!isHere && !isOver(copy.status)) this.#isElsewhere();
+    return isHere && copy.status === "done" && this.#state?.medium.source === null;
   }
 
   /** The row was changed: by this page or another. */

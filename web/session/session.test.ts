@@ -287,7 +287,7 @@ test("two media of one ticket: scanned at once, told apart, one set aside, one t
   await tab.session.ask({});
   // What is kept is known a moment before what is kept of it is read.
   const found = () => [...(tab.session.store.getState().answer?.media ?? [])].sort();
-  await expect.poll(found, { timeout: 20_000 }).toEqual([
+  await expect.poll(found).toEqual([
     [media[0], ALL],
     [media[1], other],
   ]);
@@ -304,7 +304,7 @@ test("two media of one ticket: scanned at once, told apart, one set aside, one t
   expect(chosen()).toBe(1);
   await tab.session.setAside(media[1], false);
   // What is kept of it may be read a moment later, on a machine that is busy.
-  await expect.poll(() => tab.index.ask(EVERYTHING).total, { timeout: 20_000 }).toBe(ALL + other);
+  await expect.poll(() => tab.index.ask(EVERYTHING).total).toBe(ALL + other);
   await expect.poll(chosen).toBe(2);
   await tab.session.removeMedium(media[1]);
   await expect.poll(async () => tab.index.ask(EVERYTHING).total).toBe(ALL);
@@ -322,7 +322,7 @@ test("what was compared is one thing in two places, in every tab and after a rel
   const [one, two] = [(await keptFinds(media[0])).size, (await keptFinds(media[1])).size];
   expect(one).toBe(two);
   // By itself, once all scans are done.
-  await expect.poll(() => tab.index.ask(EVERYTHING).total, { timeout: 10_000 }).toBeLessThan((one + two) * 0.6);
+  await expect.poll(() => tab.index.ask(EVERYTHING).total).toBeLessThan((one + two) * 0.6);
   await expect.poll(() => tab.index.twins().length).toBeLessThan(one * 0.4);
   const together = tab.index.ask(EVERYTHING).total;
   const [first] = await tab.index.window(0, 1);

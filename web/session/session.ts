@@ -4,6 +4,7 @@ import { partsOfKey } from "../../core/finds/find-key.ts";
 import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import { whyNot } from "../../core/handover/refusals.ts";
 import type { Asked } from "../../core/scan/checkpoint.ts";
+import { EVERYTHING_THERE } from "../../core/scan/scope.ts";
 import type { HandJoin } from "../../core/stores/people/persons.ts";
 import { NOBODY } from "../../core/stores/people/questions.ts";
 import type { Want } from "../../core/triage/intake.ts";
@@ -133,8 +134,9 @@ export class Session {
   async #hear(notice: Notice): Promise<void> {
     if (!("job" in notice) || notice.job !== this.id || this.store.getState().job === "loading") return;
     if (notice.type === "news") this.#media.get(notice.medium)?.heard(notice.news);
-    else if (notice.type === "copy") this.#media.get(notice.medium)?.heardCopy(notice.copy);
-    else if (notice.type === "media") await this.reread();
+    else if (notice.type === "copy") {
+      if (this.#media.get(notice.medium)?.heardCopy(notice.copy)) await this.#workOnCopy(notice.medium);
+    } else if (notice.type === "media") await this.reread();
     else if (notice.type === "gone") this.store.setState({ job: null, problem: null });
     else if (notice.type === "ticket" && notice.by !== this.#changes.name) await this.#readTicket();
   }
@@ -197,6 +199,13 @@ export class Session {
     return this.#readAs(id, { grant: access.grant }, { kind: how, name: part.name });
   }
 
+  /** A working copy that was made here is gone over at once: nothing is left to be chosen. */
+  async #workOnCopy(id: number): Promise<void> {
+    const because = await this.readPart(id, "copy");
+    if (because === null) await this.medium(id)?.start({ depth: "deep", ...EVERYTHING_THERE });
+    else this.medium(id)?.say(because);
+  }
+
   async #readAs(id: number, offered: Offered, own: Partial<SourceRef> = {}): Promise<string | null> {
     const looked = await lookAt(offered);
     if (!looked.ok) return looked.because;
@@ -214,6 +223,16 @@ export class Session {
     if (aside) this.#media.get(id)?.pause();
     await database.media.update(id, { aside });
     await this.#mediaChanged();
+  }
+
+  /** People's data that were taken of the same phone before are put aside: nobody is to be shown twice. */
+  async setOlderAside(id: number): Promise<void> {
+    const { media } = this.store.getState();
+    const serial = (await loadPart(id))?.serial;
+    for (const { medium } of media) {
+      if (medium.id === id || medium.kind !== "people" || medium.aside) continue;
+      if ((await loadPart(medium.id))?.serial === serial) await this.setAside(medium.id, true);
+    }
   }
 
   /** Takes a medium out of the ticket, with all that was found on it. */

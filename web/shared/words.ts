@@ -4,7 +4,7 @@ const UNITS = ["bytes", "KB", "MB", "GB", "TB"];
 
 /** A size in steps of 1,000, as storage is sold. */
 export function bytes(size: number): string {
-  if (size < 1000) return `${size} ${size === 1 ? "byte" : "bytes"}`;
+  if (size < 1000) return `${Math.round(size)} ${Math.round(size) === 1 ? "byte" : "bytes"}`;
   const step = Math.min(UNITS.length - 1, Math.floor(Math.log10(size) / 3));
   const value = size / 1000 ** step;
   return `${value < 10 ? value.toFixed(1) : Math.round(value)} ${UNITS[step]}`;

@@ -2,6 +2,7 @@ import { ArrowRight } from "lucide-react";
 import { Link } from "react-router";
 import { isReadable } from "../../core/phones/states.ts";
 import { CONSENT, type Way } from "../../core/triage/ways.ts";
+import { peopleWanted } from "../../core/wants/questions.ts";
 import { usePhone } from "../phones/phones.ts";
 import { useJob } from "../session/use-session.ts";
 import { Checklist } from "./Checklist.tsx";
@@ -22,7 +23,9 @@ const RISK: Record<Way["risk"], string> = {
 
 /** The chosen way: what it needs, reaches, changes and risks, then its steps. */
 export function ChosenWay({ way, held }: { way: Way; held: string | null }) {
-  const phone = usePhone(useJob().phone);
+  const job = useJob();
+  const phone = usePhone(job.phone);
+  const wantsPeople = job.intake.wants.some((want) => peopleWanted(want) !== null && want.kind !== "any kind");
   const readable = isReadable(phone?.state);
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls
@@ -46,9 +49,16 @@ export function ChosenWay({ way, held }: { way: Way; held: string | null }) {
       </p>
       <Checklist key={way.id} steps={way.steps} held={held} />
       {(way.id === "card" || readable) && (
-        <Link to="../scan" className="button button-main my-4 self-start">
-          To Copy & scan <ArrowRight className="size-4" aria-hidden="true" />
-        </Link>
+        <div className="my-4 flex flex-wrap gap-2">
+          {phone?.state === "ready" && !held && way.id !== "card" && (
+            <Link to="../scan" state={{ take: "people" }} className={`button ${wantsPeople ? "button-lamp" : ""}`}>
+              Take contacts, messages, calls, calendar
+            </Link>
+          )}
+          <Link to="../scan" className="button button-main">
+            To Copy & scan <ArrowRight className="size-4" aria-hidden="true" />
+          </Link>
+        </div>
       )}
       <dl className="mt-auto grid grid-cols-[4.5rem_1fr] gap-x-3 gap-y-1 border-t border-dashed border-line pt-3 text-sm [&_dt]:text-second">
         <dt>reaches</dt>

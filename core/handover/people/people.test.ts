@@ -113,6 +113,7 @@ test("dates are read again by ical.js: moments, days, repetition, guests; what h
       place: "Mill; Lane, 4",
       start: "2024-05-02T18:00:00.000Z",
       end: "2024-05-02T20:00:00.000Z",
+      reminders: [30],
       attendees: [{ name: 'Ana "the fox"', address: "ana@stage.example" }, { address: "no mail" }],
     },
     { title: "whole day", start: "2024-05-09", end: "2024-05-09", allDay: true, rrule: "FREQ=WEEKLY;BYDAY=TU" },
@@ -128,6 +129,8 @@ test("dates are read again by ical.js: moments, days, repetition, guests; what h
   expect(told).toHaveLength(3);
   expect(told[0]).toMatchObject({ uid: "a@x", location: "Mill; Lane, 4" });
   expect(told[0].summary).toBe(NASTY);
+  const alarm = told[0].component.getFirstSubcomponent("valarm");
+  expect(String(alarm?.getFirstPropertyValue("trigger"))).toBe("-PT30M");
   expect(told[0].startDate.toJSDate().toISOString()).toBe("2024-05-02T18:00:00.000Z");
   expect(told[0].attendees.map((one) => one.getFirstValue())).toEqual(["mailto:ana@stage.example"]);
   expect(told[1].startDate.isDate).toBe(true);

@@ -17,8 +17,10 @@ import { introduce, packetsOver } from "./connection.ts";
 import { lookAtEasyPlaces } from "./easy-look.ts";
 import { type ComputerKey, fingerprintOf, keyFromPem, keyRing, makeKey } from "./keys.ts";
 import { partitionSource, partitionsOf, takeElevatedAccess } from "./partitions.ts";
-import { askProvider, PEOPLE_QUERIES, rowsOf } from "./people.ts";
 import { factsFrom, reportOf } from "./phone-report.ts";
+import { PrintedRows } from "./printed-rows.ts";
+import { mainQuery } from "./provider-queries.ts";
+import { askProvider } from "./providers.ts";
 import { listShared, sharedFileSource } from "./shared-storage.ts";
 import { runOnPhone } from "./shell.ts";
 
@@ -37,7 +39,7 @@ test("the question comes to the screen with this key's fingerprint; after a yes 
   const waits = vi.fn();
   const entering = introduce("x", packetsOver(await tcpPipe(port)), keyRing([own]), waits);
   const fingerprint = await fingerprintOf(own);
-  await vi.waitFor(() => expect(phone.question?.about).toBe(fingerprint));
+  await expect.poll(() => phone.question?.about).toBe(fingerprint);
   expect(waits).toHaveBeenCalledOnce();
   phone.tap("yes");
   await (await entering).close();
@@ -238,10 +240,10 @@ test("a recovery with debugging asks nobody and reads partitions; elevated acces
   expect((await partitionsOf(adb, "plain"))[0].name).toBe("userdata");
   const refusing = await phoneOnCable("tern-rooted", false);
   const entering = enter(refusing);
-  await vi.waitFor(() => expect(refusing.question?.kind).toBe("computer"));
+  await expect.poll(() => refusing.question?.kind).toBe("computer");
   refusing.tap("yes");
   const taking = entering.then(takeElevatedAccess);
-  await vi.waitFor(() => expect(refusing.question?.kind).toBe("root"));
+  await expect.poll(() => refusing.question?.kind).toBe("root");
   refusing.tap("no");
   expect(await taking).toBe(false);
 });
@@ -249,16 +251,21 @@ test("a recovery with debugging asks nobody and reads partitions; elevated acces
 test("contacts, messages, calls, calendar and the media list come from the system's own providers", async () => {
   const adb = await enter(await phoneOnCable("siskin-healthy", true));
   const rows = Object.fromEntries(
-    await Promise.all(PEOPLE_QUERIES.map(async (query) => [query.kind, (await askProvider(adb, query)) ?? []])),
+    await Promise.all(
+      (["contacts", "messages", "calls", "calendar", "media"] as const).map(async (kind) => [
+        kind,
+        (await askProvider(adb, mainQuery(kind))) ?? [],
+      ]),
+    ),
   );
   expect(rows.contacts.filter((row: { mimetype: string }) => row.mimetype.endsWith("/name"))).toHaveLength(8);
   expect(rows.contacts.find((row: { display_name: string }) => row.display_name === "Odd Fjelstad").in_visible_group).toBe("0");
   expect(rows.messages.map((row: { body: string }) => row.body)).toContain("Ha.\nDoors at seven,\nsee you there");
   expect(rows.messages.map((row: { body: string }) => row.body)).toContain("Two then. Row: 7 is free, body=soul, date=now");
   expect(rows.calls.at(-1)).toMatchObject({ number: "+47 400 00 107", type: "5", name: null });
-  expect(rows.calendar).toHaveLength(3);
+  expect(rows.calendar).toHaveLength(4);
   expect(rows.media.filter((row: { is_trashed: string }) => row.is_trashed === "1").length).toBeGreaterThan(0);
-  expect(await askProvider(adb, { kind: "calls", uri: "content://nobody", columns: ["_id"] })).toBeNull();
+  expect(await askProvider(adb, { kind: "calls", name: "calls", uri: "content://nobody", columns: ["_id"] })).toBeNull();
   await adb.close();
 });
 
@@ -273,13 +280,14 @@ test("the easy places are looked at on the phone itself: bins with their last da
 });
 
 test.each(["", "No result found.\n", "Row: 5 _id=1, body=x", "noise\nRow: 0 _id=1"])("%j holds no rows", (printed) => {
-  expect(rowsOf(printed, ["_id", "body"])).toEqual([]);
+  const rows = new PrintedRows(["_id", "body"]);
+  expect([...rows.push(printed), ...rows.end()]).toEqual([]);
 });
 
 test("an app backup comes only after the person confirms it on the phone", async () => {
   const phone = await phoneOnCable("siskin-healthy", false);
   const entering = enter(phone);
-  await vi.waitFor(() => expect(phone.question).not.toBeNull());
+  await expect.poll(() => phone.question).not.toBeNull();
   phone.tap("yes");
   const adb = await entering;
   for (const [button, outcome] of [
@@ -288,7 +296,7 @@ test("an app backup comes only after the person confirms it on the phone", async
   ] as const) {
     const pieces: Uint8Array[] = [];
     const ending = backUpApps(adb, ["org.example.wagonnotes"], async (piece) => void pieces.push(piece));
-    await vi.waitFor(() => expect(phone.question?.about).toBe("org.example.wagonnotes"));
+    await expect.poll(() => phone.question?.about).toBe("org.example.wagonnotes");
     phone.tap(button);
     expect(await ending).toMatchObject(outcome);
     expect(Buffer.concat(pieces).toString("latin1").startsWith("ANDROID BACKUP\n5\n1\nnone\n")).toBe(button === "yes");

@@ -1,6 +1,8 @@
 import type { Adb } from "@yume-chan/adb";
 import { binnedName } from "../../finds/bins.ts";
-import { askProvider, PEOPLE_QUERIES, type PeopleQuery, type Row } from "./people.ts";
+import type { ProviderRow } from "./printed-rows.ts";
+import { mainQuery } from "./provider-queries.ts";
+import { askProvider } from "./providers.ts";
 
 /** What lies in the easy places of an attached phone: minutes, no risk, nothing changed. */
 export interface EasyLook {
@@ -13,10 +15,8 @@ export interface EasyLook {
 
 const NAME = "vnd.android.cursor.item/name";
 
-const query = (kind: PeopleQuery["kind"]): PeopleQuery => PEOPLE_QUERIES.find((one) => one.kind === kind) as PeopleQuery;
-
 /** A row of the media list that is in a bin: by its mark, or by its name (Android 11 and later: `.trashed-<expiry>-<name>`). */
-function binnedOf({ _data: path, is_trashed: trashed, date_expires: expires }: Row): EasyLook["binned"] {
+function binnedOf({ _data: path, is_trashed: trashed, date_expires: expires }: ProviderRow): EasyLook["binned"] {
   const name = path?.slice(path.lastIndexOf("/") + 1) ?? "unnamed";
   const bin = binnedName(name);
   if (!bin && trashed !== "1") return [];
@@ -26,8 +26,8 @@ function binnedOf({ _data: path, is_trashed: trashed, date_expires: expires }: R
 
 /** Looks into the bins and the address book by the system's own providers. @throws Error when the connection ends */
 export async function lookAtEasyPlaces(adb: Adb): Promise<EasyLook> {
-  const media = (await askProvider(adb, query("media"))) ?? [];
-  const people = await askProvider(adb, query("contacts"));
+  const media = (await askProvider(adb, mainQuery("media"))) ?? [];
+  const people = await askProvider(adb, mainQuery("contacts"));
   const names = people?.filter(({ mimetype }) => mimetype === NAME) ?? null;
   const soonest = (one: { lastDay: number | null }) => one.lastDay ?? Number.POSITIVE_INFINITY;
   return {

@@ -4,8 +4,8 @@ import type { Table } from "../format/schema.ts";
 import { type Read, readValues, type Values } from "../format/values.ts";
 import type { Candidate, CandidatePlace } from "./candidates.ts";
 
-/** What kind of place a row was read from. */
-export type Place = "live" | "freelist page" | "freeblock" | "unallocated" | "wal" | "journal" | "stray page";
+/** What kind of place a row was read from. The last: of no file; a phone was asked. */
+export type Place = "live" | "freelist page" | "freeblock" | "unallocated" | "wal" | "journal" | "stray page" | "the phone's own provider";
 
 /** Where a row was read. */
 export interface RowEvidence {

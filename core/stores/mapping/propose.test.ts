@@ -27,7 +27,7 @@ test("messengers of random shape, with nonsense for names, are read right: nearl
     expect.soft(erased, `${seed} ${shapeOf(made)} ${JSON.stringify(wrong)}`).toBeGreaterThan(0.85);
   }
   expect(sure / seeds.length).toBeGreaterThan(0.85);
-}, 120_000);
+});
 
 /** Each way that a thing is told, by itself. */
 const WAYS: Readonly<Record<string, Partial<Shape>>> = {

@@ -65,7 +65,7 @@ export class Talks {
     let talk = this.#talks.get(name);
     if (!talk) {
       talk = {
-        id: `${this.#gathered.database ?? "stray"}~talk~${name.slice(0, 200)}`,
+        id: `${this.#gathered.prefix}~talk~${name.slice(0, 200)}`,
         keys: values,
         name,
         senders: new Map(),

@@ -1,5 +1,5 @@
 import "fake-indexeddb/auto";
-import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { afterEach, beforeEach, expect, test } from "vitest";
 import type { Find } from "../../../core/finds/find.ts";
 import { EVERYTHING } from "../../../core/finds/find-query.ts";
 import { aFind } from "../../../test/finds.ts";
@@ -78,9 +78,9 @@ test("packs that a scan keeps are heard of and merged; what a scan before had to
   expect(await names()).toEqual(["a.jpg"]);
   await keep(card, 1, [named("a", "a anew.jpg"), named("c", "c.jpg")]);
   line.say({ type: "kept", job, medium: card, packs: [1], firstPack: 1, people: [] });
-  await vi.waitFor(() => expect(desk.ask(BY_NAME).total).toBe(2));
+  await expect.poll(() => desk.ask(BY_NAME).total).toBe(2);
   expect(await names()).toEqual(["a anew.jpg", "c.jpg"]);
-  await vi.waitFor(() => expect(told.length).toBeGreaterThan(0));
+  await expect.poll(() => told.length).toBeGreaterThan(0);
   expect(told.length).toBeLessThan(3);
   // Nothing of another ticket is heard.
   await keep(card, 2, [named("d", "d.jpg")]);
@@ -110,14 +110,14 @@ test("a medium that is set aside is not asked; taken up again, its finds are bac
   expect((await desk.window(0, 1))[0].places).toHaveLength(1);
   await database.media.update(old, { aside: true });
   line.say({ type: "media", job });
-  await vi.waitFor(async () => expect(await desk.find(`${old}:a`)).toBeNull());
+  await expect.poll(async () => await desk.find(`${old}:a`)).toBeNull();
   expect(desk.ask(BY_NAME).total).toBe(1);
   expect((await desk.window(0, 1))[0]).toMatchObject({ medium: card, places: [] });
   // What was chosen of it is not given back while it lies aside.
   expect(desk.sumOf([`${card}:a`, `${old}:a`]).count).toBe(1);
   await database.media.update(old, { aside: false });
   line.say({ type: "media", job });
-  await vi.waitFor(async () => expect((await desk.find(`${old}:a`))?.places).toEqual([`${card}:a`]));
+  await expect.poll(async () => (await desk.find(`${old}:a`))?.places).toEqual([`${card}:a`]);
   expect(desk.twins()).toEqual([]);
 });
 

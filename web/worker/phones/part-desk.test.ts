@@ -35,7 +35,7 @@ test("two beginnings at once are one copy; what is ended lets go", async () => {
   expect(begun).toEqual([{ ok: true }, { ok: true }]);
   expect(await desk().copy(medium, hangingFile(), false)).toMatchObject({ ok: false, because: expect.stringMatching(/worked on already/) });
   tellAll({ type: "end", media: [medium] });
-  await expect.poll(() => Ownership.isTaken(medium), { timeout: 3000 }).toBe(false);
+  await expect.poll(() => Ownership.isTaken(medium)).toBe(false);
 });
 
 test("a part that was removed meanwhile is refused; nobody waits for a port that is not served", async () => {

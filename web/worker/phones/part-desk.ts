@@ -2,14 +2,15 @@ import { transfer } from "comlink";
 import { portableSha256 } from "../../../core/bytes/hash.ts";
 import { UnusableError } from "../../../core/bytes/source.ts";
 import { whyNot } from "../../../core/handover/refusals.ts";
-import { type CopyKept, CopyWork } from "../../../core/medium/copying.ts";
-import { COPY_BEGIN, type CopyMark } from "../../../core/medium/working-copy.ts";
+import { type CopyKept, CopyWork, type OpenTarget } from "../../../core/medium/copying.ts";
+import type { CopyMark } from "../../../core/medium/working-copy.ts";
 import { AttachedPhone } from "../../../core/phones/attached-phone.ts";
 import { differenceOf } from "../../../core/phones/identity.ts";
 import type { PhoneView } from "../../../core/phones/phone-view.ts";
 import { Conductor } from "../../../core/work/conductor.ts";
 import { Turns } from "../../../core/work/turns.ts";
 import { database, loadPart } from "../../kept/database.ts";
+import { eraseBegunWith, eraseFile } from "../../kept/erase-file.ts";
 import { newMedium } from "../../kept/medium.ts";
 import { Line } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
@@ -22,14 +23,22 @@ import { openTarget } from "./copy-target.ts";
 import { lastingSource, sharedPart, sourceOf } from "./phone-parts.ts";
 import type { CopyPlace, PartFound, PhonePart } from "./protocol.ts";
 import { serveSource } from "./source-port.ts";
+import { takePeople } from "./take-people.ts";
 
+const GONE = "The phone is not there any more.";
 const REMOVED = "This part was removed from its ticket.";
+
+const KINDS = { people: "people", shared: "shared storage", partition: "partition" } as const;
 
 /** Milliseconds between news of a copy. */
 const TELL_EVERY = 200;
 
 /** What of a phone was found, before it is a medium. */
 type FoundPart = Pick<KeptPart, "part" | "name" | "size" | "members">;
+
+/** How far its copy is. */
+type Copied = Pick<KeptPart, "place" | "status" | "mark" | "sha256">;
+const NOT_COPIED: Copied = { place: null, status: "new", mark: { done: 0, hash: null, unreadable: [] }, sha256: null };
 
 /** What tickets read of phones: found, read through a port, copied. */
 export class PartDesk {
@@ -55,10 +64,10 @@ export class PartDesk {
     this.#finding.get(job)?.abort();
     this.#finding.set(job, stop);
     try {
-      const { found, troubles } =
-        part.kind === "shared" ? await this.#shared(phone, progress, stop.signal) : this.#partition(phone, part.name);
+      if (part.kind === "people") return await this.#people(job, phone, progress, stop.signal);
+      const { found, troubles } = part.kind === "shared" ? await this.#shared(phone, progress, stop.signal) : this.#partition(phone, part);
       const medium = await this.#note(job, phone, found);
-      return { ok: true, medium, files: part.kind === "shared" ? found.members.length : null, troubles };
+      return { ok: true, medium, isCopied: false, troubles };
     } catch (cause) {
       return { ok: false, because: cause instanceof UnusableError ? cause.message : `The phone does not answer: ${String(cause)}` };
     } finally {
@@ -71,11 +80,10 @@ export class PartDesk {
   }
 
   /** Makes a found part a medium of a ticket. @returns its number */
-  async #note(job: number, { view, identity }: AttachedPhone, found: FoundPart): Promise<number> {
-    const isShared = found.part.kind === "shared";
+  async #note(job: number, { view, identity }: AttachedPhone, found: FoundPart, copied: Copied = NOT_COPIED): Promise<number> {
     const medium = await database.transaction("rw", database.media, database.parts, async () => {
-      const part = found.part.kind === "shared" ? "shared storage" : found.part.name;
-      const kind = isShared ? "shared storage" : "partition";
+      const kind = KINDS[found.part.kind];
+      const part = found.part.kind === "partition" ? found.part.name : kind;
       const id = await database.media.add(newMedium(job, { kind, name: found.name, source: null, phone: identity, part }));
       await database.parts.put({
         ...found,
@@ -83,10 +91,7 @@ export class PartDesk {
         job,
         serial: view.serial,
         phone: identity,
-        place: null,
-        status: "new",
-        mark: plain(COPY_BEGIN),
-        sha256: null,
+        ...copied,
         because: null,
       });
       return id;
@@ -95,14 +100,38 @@ export class PartDesk {
     return medium;
   }
 
+  /** Asks for people's data, and keeps what is told: it is a medium when all of it is here. */
+  async #people(job: number, phone: AttachedPhone, progress: (rows: number) => void, signal: AbortSignal): Promise<PartFound> {
+    const { adb, view } = phone;
+    if (!adb) throw new UnusableError(GONE);
+    const place = { kind: "browser", file: await freshPeopleFile(job) } as const;
+    try {
+      const target = await openTarget(place, true);
+      try {
+        const { size, troubles } = await takePeople(adb, target.write, progress, signal);
+        const mark = { done: size, hash: null, unreadable: [] };
+        const copied: Copied = { place, status: "done", mark, sha256: await hashOfTarget(target, size) };
+        await target.close();
+        const found: FoundPart = { part: { kind: "people" }, name: `${nameOf(view)}, people's data`, size, members: [] };
+        return { ok: true, medium: await this.#note(job, phone, found, copied), isCopied: true, troubles };
+      } finally {
+        await target.close().catch(() => undefined);
+      }
+    } catch (cause) {
+      // Half an answer is no medium.
+      await eraseFile([place.file]);
+      throw cause;
+    }
+  }
+
   async #shared({ adb, view }: AttachedPhone, progress: (files: number) => void, signal: AbortSignal) {
-    if (!adb) throw new UnusableError("The phone is not there any more.");
+    if (!adb) throw new UnusableError(GONE);
     const { members, troubles } = await sharedPart(adb, progress, signal);
     const found: FoundPart = { part: { kind: "shared" }, name: `${nameOf(view)}, shared storage`, size: 0, members };
     return { found: { ...found, size: sourceOf(found, adb, "plain").size }, troubles };
   }
 
-  #partition({ view }: AttachedPhone, name: string): { found: FoundPart; troubles: string[] } {
+  #partition({ view }: AttachedPhone, { name }: PhonePart & { kind: "partition" }): { found: FoundPart; troubles: string[] } {
     const partition = view.partitions.find((one) => one.name === name);
     if (!partition) throw new UnusableError(`The phone does not let its partition ${name} be read.`);
     const part = { kind: "partition", name, path: partition.path } as const;
@@ -117,7 +146,7 @@ export class PartDesk {
     let other: string | null = null;
     for (const phone of this.#bench.allBySerial(serial)) {
       if (!phone.adb || !phone.identity) continue;
-      const there = part.kind === "shared" ? null : phone.view.partitions.find(({ name }) => name === part.name);
+      const there = part.kind !== "partition" ? null : phone.view.partitions.find(({ name }) => name === part.name);
       const difference =
         (known && differenceOf(known, phone.identity)) ??
         (there && there.size !== size ? `its partition ${there.name} has ${there.size} bytes, and had ${size}` : null);
@@ -228,6 +257,23 @@ export class PartDesk {
     this.#copies.get(medium)?.stop();
   }
 }
+
+/** The name of a file for people's data of a ticket; what a page that was closed in the middle left is thrown away. */
+async function freshPeopleFile(job: number): Promise<string> {
+  const begin = `people-of-ticket-${job}-`;
+  const parts = await database.parts.where("job").equals(job).toArray();
+  await eraseBegunWith(begin, new Set(parts.flatMap(({ place }) => (place?.kind === "browser" ? [place.file] : []))));
+  return `${begin}${Date.now()}.bin`;
+}
+
+/** SHA-256 of what was written. */
+async function hashOfTarget(target: OpenTarget, size: number): Promise<string> {
+  const sha256 = await portableSha256();
+  sha256.start();
+  for (let at = 0; at < size; at += READ_BACK) sha256.update(await target.read(at, Math.min(READ_BACK, size - at)));
+  return sha256.digest();
+}
+const READ_BACK = 1024 * 1024;
 
 const plain = ({ done, hash, unreadable }: CopyMark): KeptPart["mark"] => ({
   done,

@@ -96,7 +96,7 @@ export class PhoneDesk implements PhoneWorker {
     try {
       const end = await backUpApps(adb, [], (bytes) => stream.write(bytes as Uint8Array<ArrayBuffer>));
       await stream.close();
-      return end.ok ? { ok: true as const, file: await handle.getFile() } : end;
+      return end.ok ? { ok: true as const, file: await handle.getFile(), handle } : end;
     } catch (cause) {
       await stream.abort().catch(() => undefined);
       return { ok: false as const, because: `The backup broke off: ${cause instanceof Error ? cause.message : String(cause)}` };

@@ -2,9 +2,7 @@ import type { Adb } from "@yume-chan/adb";
 import { memorySource } from "../../../core/bytes/memory-source.ts";
 import { type ByteSource, UnusableError } from "../../../core/bytes/source.ts";
 import { tarSource } from "../../../core/filesystems/tar/tar-source.ts";
-import { ASKED_FOLDER } from "../../../core/medium/own-files.ts";
 import { partitionSource } from "../../../core/phones/adb/partitions.ts";
-import { askProvider, PEOPLE_QUERIES } from "../../../core/phones/adb/people.ts";
 import type { Reader } from "../../../core/phones/adb/phone-file-source.ts";
 import { listShared, sharedFileSource } from "../../../core/phones/adb/shared-storage.ts";
 import type { KeptPart, Member } from "../../kept/part.ts";
@@ -14,21 +12,10 @@ export interface SharedPart {
   readonly troubles: readonly string[];
 }
 
-/** Lists the shared storage and asks the system's own providers: the members of the archive that a copy of it is. */
+/** Lists the shared storage: the members of the archive that a copy of it is. In copies of before what the system's own providers told is among them. */
 export async function sharedPart(adb: Adb, progress: (files: number) => void, signal: AbortSignal): Promise<SharedPart> {
   const { files, troubles } = await listShared(adb, progress, { signal });
-  const members: Member[] = files.map(({ path, size, modified }) => ({ path: path.slice(1), size, modified }));
-  const notTold: string[] = [];
-  for (const query of PEOPLE_QUERIES) {
-    const rows = await askProvider(adb, query);
-    if (!rows) {
-      notTold.push(`the phone does not tell its ${query.kind} to the debugging shell`);
-      continue;
-    }
-    const text = `${JSON.stringify({ uri: query.uri, columns: query.columns, rows }, null, 1)}\n`;
-    members.push({ path: `${ASKED_FOLDER}/${query.kind}.json`, size: new TextEncoder().encode(text).length, modified: Date.now(), text });
-  }
-  return { members, troubles: [...troubles, ...notTold] };
+  return { members: files.map(({ path, size, modified }) => ({ path: path.slice(1), size, modified })), troubles };
 }
 
 /** What a record tells of, as a source over a connection. @throws UnusableError when the phone does not have it any more */

@@ -5,14 +5,14 @@ import type { Outcome } from "../storage/grant.ts";
 /** What the screens and the worker that holds the phones say to each other. */
 
 /** What of a phone is taken as a source. */
-export type PhonePart = { readonly kind: "shared" } | { readonly kind: "partition"; readonly name: string };
+export type PhonePart = { readonly kind: "people" } | { readonly kind: "shared" } | { readonly kind: "partition"; readonly name: string };
 
 /** Where a working copy is kept: the browser's own storage, or a file that was chosen. */
 export type CopyPlace = { readonly kind: "browser" } | { readonly kind: "file"; readonly handle: FileSystemFileHandle };
 
-/** A part that was found is a medium of its ticket from then on. */
+/** A part that was found is a medium of its ticket from then on. `isCopied`: it is here already, and can be read. */
 export type PartFound =
-  | { readonly ok: true; readonly medium: number; readonly files: number | null; readonly troubles: readonly string[] }
+  | { readonly ok: true; readonly medium: number; readonly isCopied: boolean; readonly troubles: readonly string[] }
   | { readonly ok: false; readonly because: string };
 
 export interface PhoneWorker {
@@ -31,8 +31,11 @@ export interface PhoneWorker {
   repair(id: string, image: Uint8Array, progress: (part: number) => void): Promise<Outcome>;
   /** Brings a saved key; phones that know it let this computer in from now on. */
   bringKey(text: string, name: string): Promise<Outcome>;
-  /** Lists what of a phone is to be read, and makes it a medium of a ticket: its layout must not change any more. */
-  find(job: number, serial: string, part: PhonePart, progress: (files: number) => void): Promise<PartFound>;
+  /**
+   * Lists what of a phone is to be read, and makes it a medium of a ticket: its layout must not change any more. People's data are taken at once.
+   * `progress` hears how many files or rows are known so far.
+   */
+  find(job: number, serial: string, part: PhonePart, progress: (known: number) => void): Promise<PartFound>;
   /** Ends the listing that a ticket waits for. */
   stopFinding(job: number): void;
   /** The serial of the phone that a medium's part cannot be read from now, or null when it can. */
@@ -43,9 +46,11 @@ export interface PhoneWorker {
   copy(medium: number, place: CopyPlace | null, steal?: boolean): Promise<Outcome>;
   pauseCopy(medium: number): void;
   stopCopy(medium: number): void;
-  /** An app backup into the browser's storage; the phone asks its owner. */
+  /** An app backup into the browser's storage, under this name; the phone asks its owner. */
   backUpApps(
     id: string,
     name: string,
-  ): Promise<{ readonly ok: true; readonly file: File } | { readonly ok: false; readonly because: string }>;
+  ): Promise<
+    { readonly ok: true; readonly file: File; readonly handle: FileSystemFileHandle } | { readonly ok: false; readonly because: string }
+  >;
 }

@@ -68,7 +68,7 @@ test("a database that is offered only is kept as such, and read when somebody sa
   expect(kept).toMatchObject({ ok: true, read: expect.any(Number) });
   expect(await rightKept(medium)).toBeGreaterThan(0.99);
   expect((await loadMedium(medium))?.scan.proposals).toEqual([]);
-  await expect.poll(() => tab.index.people.counts.conversation, { timeout: 10_000 }).toBeGreaterThan(8);
+  await expect.poll(() => tab.index.people.counts.conversation).toBeGreaterThan(8);
   await free(medium);
   // Said once more it takes the place of what was said before, and nothing is doubled.
   await tab.reading.keepMeaning(job, await putRight(tab, key));

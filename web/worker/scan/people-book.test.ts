@@ -69,7 +69,7 @@ test("a scan keeps what people mean by rows; the index counts it, finds it by a 
   expect((await other.index.peopleOf([first.key])).entries).toHaveLength(1);
   await removeMedia([media[0]]);
   expect(await database.people.count()).toBe(0);
-}, 60_000);
+});
 
 test("a scan over everything anew tells each entry once, and what it does not tell of any more goes", async () => {
   const { job, media } = await ticketOf(calls());
@@ -95,7 +95,7 @@ test("a scan over everything anew tells each entry once, and what it does not te
   await expect.poll(() => tab.index.people.counts.call).toBe(before.length);
   expect(new Set(before).size).toBe(before.length);
   expect(await database.people.get([media[0], "gone", 0])).toBeUndefined();
-}, 60_000);
+});
 
 test("kept in steps of any size, in whatever page, no entry is kept twice and none is lost", async () => {
   let at = 0;

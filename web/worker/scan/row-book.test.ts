@@ -115,7 +115,7 @@ test("kept in steps of any size, in whatever page, no row is kept twice and none
   expect(await database.rows.count()).toBe(Math.ceil(many.length / CHUNK_ROWS));
 });
 
-test("a scan over everything anew puts its rows in the place of the old ones; with the medium they go", { timeout: 120_000 }, async () => {
+test("a scan over everything anew puts its rows in the place of the old ones; with the medium they go", async () => {
   const { job, media } = await ticketOf(small);
   const other = await addMedium(job, new File([databaseBytes(DATABASES[0]).main as BlobPart], "calendar.db"));
   const tab = await open(job);
@@ -136,7 +136,7 @@ test("a scan over everything anew puts its rows in the place of the old ones; wi
   expect(await database.media.get(other)).toBeDefined();
 });
 
-test("no room among the rows: the step is not half there, and goes on once there is", { timeout: 120_000 }, async () => {
+test("no room among the rows: the step is not half there, and goes on once there is", async () => {
   const { job, media } = await ticketOf(small);
   const tab = await open(job);
   await tab.session.start({ depth: "quick", ...EVERYTHING_THERE });
