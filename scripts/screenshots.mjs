@@ -180,7 +180,7 @@ try {
   for (let tap = 0; tap < 7; tap++) await build.click();
   await taps("Back", "Developer options", "USB debugging: off", "OK");
   await screen.getByText("Allow this computer?").waitFor();
-  await page.getByText("The phone is asking now").waitFor();
+  await page.getByText("The phone waits for a yes").waitFor();
   await picture("ways-in");
   await taps("Allow");
   await page.getByRole("region", { name: "The phone of this ticket" }).getByText("Ready").waitFor();

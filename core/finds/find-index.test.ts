@@ -44,6 +44,7 @@ const queries: fc.Arbitrary<Query> = fc.record({
     null,
   ),
   words: seldom(fc.constantFrom("lantern", "CROW pictures", "tour lan", "tour/lan", "m/T"), ""),
+  first: fc.constant(""),
   place: seldom(
     fc.nat(2000).map((from) => ({ medium: 0, from, to: from + 900 })),
     null,
@@ -430,4 +431,15 @@ test("what is in several places counts once in each fact", () => {
   for (const id of ["one", "two"]) index.put(aFind({ id, size: 5000, sha256: "f".repeat(64), format: "png" }), KEPT);
   expect(index.ask({ ...EVERYTHING, formats: ["jpeg"] }).formats.get("png")).toBe(1);
   expect(index.ask(EVERYTHING).bands.size[0]).toBe(1);
+});
+
+test("what is to come first stands before the rest, in the same order, and nothing is filtered out", () => {
+  const index = new FindIndex();
+  const names = ["b lantern.jpg", "a crow.jpg", "c lantern tour.jpg", "d.jpg"];
+  for (const [number, name] of names.entries()) index.put(aFind({ id: `f${number}`, name, path: `/x/${name}` }), KEPT);
+  const asked = { ...EVERYTHING, sort: "name", group: "nothing", first: "LANTERN tour" } as const;
+  expect([...index.ask(asked).rows].map((row) => names[row])).toEqual(["b lantern.jpg", "c lantern tour.jpg", "a crow.jpg", "d.jpg"]);
+  expect([...index.ask({ ...asked, first: "nobody" }).rows].map((row) => names[row])).toEqual([...names].sort());
+  const grouped = index.ask({ ...asked, group: "kind" });
+  expect(grouped.groups?.map(({ count }) => count)).toEqual([2, 2]);
 });

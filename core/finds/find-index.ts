@@ -213,7 +213,7 @@ export class FindIndex {
     const { counts, facts, span, passing, bytes: bytesOfSingles } = this.#filter(query);
     const all = this.#orders.passing(query.sort, this.#keys.length, this.#room.passed, passing);
     const { rows, bytes } = this.#groups.length > 1 ? this.#shownOnce(all, counts) : { rows: all, bytes: 0 };
-    return { ...this.#inGroups(rows, query), ...counts.told(this.#mediaIds), ...facts.told(), span, bytes: bytesOfSingles + bytes };
+    return { ...this.#fittingFirst(rows, query), ...counts.told(this.#mediaIds), ...facts.told(), span, bytes: bytesOfSingles + bytes };
   }
 
   /** How many finds pass: what is in several places counts once. */
@@ -251,7 +251,7 @@ export class FindIndex {
       days,
       place: place && { ...place, medium: this.#mediaIds.indexOf(place.medium) },
       folders: folder === null ? null : this.#folders.within(folder),
-      words: query.words.toLowerCase().split(/\s+/).filter(Boolean),
+      words: wordsOf(query.words),
     };
     const failing = this.#combinations.failing(failsOfClasses(query, this.#mediaIds), this.#facts.failing(query));
     const asked = { combinations: this.#combinations, failing, own, matches: this.#matches, gone: this.#gone };
@@ -270,6 +270,19 @@ export class FindIndex {
     return this.#folders.under(under, passed, held);
   }
 
+  /** What holds any of the words that are to come first stands under its own headings, before the rest. */
+  #fittingFirst(rows: Uint32Array, query: Query): Pick<Answer, "rows" | "groups"> {
+    const words = wordsOf(query.first);
+    if (words.length === 0) return this.#inGroups(rows, query);
+    const holding = words.map((word) => this.#matches.holding([word], this.#keys.length));
+    const fits = (row: number) => holding.some((holds) => holds(row));
+    const [first, rest] = [rows.filter(fits), rows.filter((row) => !fits(row))].map((some) => this.#inGroups(some, query));
+    const both = new Uint32Array(rows.length);
+    both.set(first.rows);
+    both.set(rest.rows, first.rows.length);
+    return { rows: both, groups: first.groups && rest.groups && [...first.groups, ...rest.groups] };
+  }
+
   /** Rows as they stand under their headings, and the headings. */
   #inGroups(rows: Uint32Array, { group, sort }: Query): Pick<Answer, "rows" | "groups"> {
     if (group === "nothing" || (group === "day" && sort !== "newest" && sort !== "oldest")) return { rows, groups: null };
@@ -278,3 +291,5 @@ export class FindIndex {
     return { rows: sorted, groups: groupsOf(sorted, of, name) };
   }
 }
+
+const wordsOf = (text: string): string[] => text.toLowerCase().split(/\s+/).filter(Boolean);

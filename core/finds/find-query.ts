@@ -12,6 +12,8 @@ export interface Query {
   readonly days: { readonly from: number; readonly to: number } | null;
   /** Words that name or path must hold, all of them, in any case. */
   readonly words: string;
+  /** Words that filter nothing out: what name or path holds any of them comes first. */
+  readonly first: string;
   /** Only what begins in this stretch of a medium: absolute bytes, end exclusive. */
   readonly place: { readonly medium: number; readonly from: number; readonly to: number } | null;
   /** Only what lies in this folder or below it: a key as `folders` gives it. */
@@ -33,6 +35,7 @@ export const EVERYTHING: Query = {
   conditions: [],
   days: null,
   words: "",
+  first: "",
   place: null,
   folder: null,
   formats: [],

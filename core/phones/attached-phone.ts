@@ -50,6 +50,8 @@ export interface Speaker {
   now(): number;
 }
 
+const isBrought = (key: ComputerKey | null): boolean => key?.origin === "brought";
+
 /** One phone, spoken to in whatever mode it is. Every change of what is known of it is told. */
 export class AttachedPhone {
   #view: PhoneView;
@@ -188,6 +190,8 @@ export class AttachedPhone {
       if (mine()) this.#change({ ...SILENT, state: "waiting for the person to allow", asked: true, problem: null });
     });
     if (mine()) this.#key = tried && (await fingerprintOf(tried));
+    // Let in by the key of its owner's computer: nobody allowed this one, whatever was asked before.
+    if (mine() && isBrought(tried)) this.#change({ asked: false });
     return adb;
   }
 

@@ -22,14 +22,21 @@ test("debugging that was switched on and a computer that was allowed stay open u
     { state: "waiting for the person to allow", asked: true },
     { state: "ready", asked: true },
   ];
-  expect(stillOpen(follow(...used)).map(({ change }) => change)).toEqual(["debugging switched on", "this computer allowed"]);
+  expect(stillOpen(follow(...used)).map(({ change }) => change)).toEqual([
+    "debugging switched on",
+    "developer options shown",
+    "this computer allowed",
+  ]);
   expect(told(follow(...used, { state: "nothing attached" }))).toEqual([
     ["debugging switched on", null],
+    ["developer options shown", null],
     ["this computer allowed", null],
   ]);
   // Revoked: it asks again. Then debugging is switched off: it does not answer.
   expect(told(follow(...used, { state: "waiting for the person to allow", asked: true }, { state: "attached, not answering" }))).toEqual([
     ["debugging switched on", 4],
+    // No computer sees whether the menu still shows: a person says so.
+    ["developer options shown", null],
     ["this computer allowed", 3],
   ]);
 });

@@ -5,6 +5,7 @@ import { answersDebugging } from "./states.ts";
 /** What Jubar, or a person for it, changed on a phone. Nothing is ever installed: there is no word for it. */
 const CHANGES = [
   "debugging switched on",
+  "developer options shown",
   "this computer allowed",
   "elevated access taken",
   "mode changed",
@@ -17,6 +18,7 @@ export type Change = (typeof CHANGES)[number];
 /** How each change is taken back: by Jubar, by a person, by the next start, or not at all. */
 export const TAKEN_BACK: Readonly<Record<Change, { readonly how: string; readonly open: boolean }>> = {
   "debugging switched on": { how: "switch USB debugging off in Developer options", open: true },
+  "developer options shown": { how: "switch them off by the switch at their top: tapping hides them no more", open: true },
   "this computer allowed": { how: "Developer options: revoke the allowed computers", open: true },
   "elevated access taken": { how: "ends when the phone is let go", open: true },
   "mode changed": { how: "start the phone the usual way", open: true },
@@ -69,7 +71,10 @@ export function observed(ledger: readonly LedgerEntry[], before: Seen | null, af
     next = tickedBack(next, phone, changes, at);
   };
   const answers = answersDebugging(after.state);
-  if (before?.state === "attached, not answering" && answers && after.repaired.length === 0) note("debugging switched on");
+  if (before?.state === "attached, not answering" && answers && after.repaired.length === 0) {
+    note("debugging switched on");
+    note("developer options shown");
+  }
   if (after.state === "ready" && after.asked) note("this computer allowed");
   if (after.state === "waiting for the person to allow") tick("this computer allowed");
   if (after.elevated) note("elevated access taken");

@@ -23,6 +23,12 @@ export const Facts = z.object({
   recoveryImage: z.boolean().nullable(),
   /** Battery charge in per cent. */
   battery: z.number().min(0).max(100).nullable(),
+  /** Does its running system let this computer in over debugging? False: it asks its owner, or refuses. Null: it was not met over debugging. */
+  letsIn: z.boolean().nullable().default(null),
+  /** Does its screen lock hold at the moment, as the phone itself tells? */
+  locked: z.boolean().nullable().default(null),
+  /** Is a memory card inside, as the phone itself tells? Null: it shows none, which a damaged one does not either. */
+  cardInside: z.boolean().nullable().default(null),
 });
 export type Facts = z.infer<typeof Facts>;
 
@@ -40,6 +46,9 @@ export const unknownFacts = (): Facts => ({
   matchingImage: null,
   recoveryImage: null,
   battery: null,
+  letsIn: null,
+  locked: null,
+  cardInside: null,
 });
 
 /** File-based encryption is what phones first sold with this version have (Android 10 compatibility definition, from memory). */

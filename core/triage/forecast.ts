@@ -1,6 +1,7 @@
 import { type Facts, likelyEncryption } from "./facts.ts";
 import type { Intake, Wanted } from "./intake.ts";
 import { type Reach, reachOf } from "./reach.ts";
+import { settled } from "./settled.ts";
 import { fileSurvival, USUAL_RUN } from "./survival.ts";
 
 /** How much can be expected, in a word. */
@@ -79,7 +80,8 @@ function overwriting(intake: Intake, facts: Facts): { part: number; words: strin
 }
 
 /** What can be expected, per wanted kind and place. Pure: the same answers give the same forecast. */
-export function forecast(intake: Intake, facts: Facts): Forecast {
+export function forecast(said: Intake, facts: Facts): Forecast {
+  const intake = settled(said, facts);
   const asked = intake.wants.map(({ kind }) => kind);
   const any = asked.length === 0 || asked.includes("any kind");
   const wanted = [...FILES, ...ROWS].filter((kind) => asked.includes(kind) || (any && (kind === "photos" || kind === "messages")));
@@ -149,7 +151,7 @@ function phoneOf(kind: Expectation["kind"], intake: Intake, facts: Facts): Expec
         raises: [RAISES_BLOCKS],
       };
     const reasons = ["nothing was erased: it only has to be reached", ...(reach.shared === "open" ? [] : ["no way in stands open yet"])];
-    return { kind, place, expected: "all", part: 1, reasons, raises: ["a way in"] };
+    return { kind, place, expected: "all", part: 1, reasons, raises: reach.shared === "open" ? [] : ["a way in"] };
   }
   return isFile(kind) ? erasedFiles(kind, intake, facts, encryption, guessed, reach.blocks) : erasedRows(kind, intake, wiped, reach.blocks);
 }

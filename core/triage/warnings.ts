@@ -1,5 +1,6 @@
 import type { Facts } from "./facts.ts";
 import { type Intake, mayBeOpened } from "./intake.ts";
+import { runs, settled } from "./settled.ts";
 
 export interface Warning {
   readonly what: string;
@@ -13,7 +14,8 @@ const LEAST_BATTERY = 20;
 const GOOD_BATTERY = 50;
 
 /** What has to be said before anything else, the weightiest first. */
-export function warnings(intake: Intake, facts: Facts): Warning[] {
+export function warnings(said: Intake, facts: Facts): Warning[] {
+  const intake = settled(said, facts);
   const list: Warning[] = [];
   const lost = intake.loss !== "not lost, only out of reach";
   if (intake.lock !== null && intake.lock !== "open" && intake.consentAt === null)
@@ -23,11 +25,15 @@ export function warnings(intake: Intake, facts: Facts): Warning[] {
       holds: true,
     });
   if (intake.symptoms.includes("got wet"))
-    list.push({
-      what: "Do not charge it, do not switch it on.",
-      why: "Current and water together destroy what is still good.",
-      holds: true,
-    });
+    list.push(
+      runs(facts)
+        ? { what: "It got wet, and runs: copy at once, do not charge it.", why: "It may not start a second time.", holds: false }
+        : {
+            what: "Do not charge it, do not switch it on.",
+            why: "Current and water together destroy what is still good.",
+            holds: true,
+          },
+    );
   if (lost && intake.used !== "off")
     list.push({
       what: "Stop using the phone.",
@@ -69,4 +75,4 @@ export function warnings(intake: Intake, facts: Facts): Warning[] {
 
 /** Whether work on the phone itself may begin. */
 export const mayBegin = (intake: Intake, facts: Facts): boolean =>
-  mayBeOpened(intake) && !warnings(intake, facts).some(({ holds }) => holds);
+  mayBeOpened(settled(intake, facts)) && !warnings(intake, facts).some(({ holds }) => holds);

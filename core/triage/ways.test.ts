@@ -2,7 +2,9 @@ import { describe, expect, test } from "vitest";
 import { debuggingSteps } from "./debugging-steps.ts";
 import { type Facts, unknownFacts } from "./facts.ts";
 import { blankIntake, type Intake } from "./intake.ts";
+import { differences } from "./settled.ts";
 import { type Sight, stepStates } from "./sights.ts";
+import { mayBegin } from "./warnings.ts";
 import { CONSENT, WAY_CARDS, waysIn } from "./ways.ts";
 
 const ways = (own: Partial<Intake>, known: Partial<Facts> = {}) => waysIn({ ...blankIntake(), ...own }, { ...unknownFacts(), ...known });
@@ -46,10 +48,10 @@ describe("who comes in", () => {
     ways({ ...no, ...own }, { ...known, ...facts }).flatMap(({ id, standing: is }) => (is === "open" ? [id] : []));
 
   test.each<[string, Partial<Intake>, Partial<Facts>, string[]]>([
-    ["healthy and open, debugging off", { lock: "open" }, {}, ["files", "debugging"]],
-    ["healthy, with a card", { lock: "open", card: "yes" }, {}, ["card", "files", "debugging"]],
+    ["healthy and open, debugging off", { lock: "open" }, {}, ["debugging", "files"]],
+    ["healthy, with a card", { lock: "open", card: "yes" }, {}, ["card", "debugging", "files"]],
     ["locked, the owner knows the code, has not agreed yet", { lock: "owner has the code" }, {}, []],
-    ["locked, the owner knows the code and agrees", { lock: "owner has the code", consentAt: 1 }, {}, ["files", "debugging"]],
+    ["locked, the owner knows the code and agrees", { lock: "owner has the code", consentAt: 1 }, {}, ["debugging", "files"]],
     ["locked, nobody knows the code", { lock: "nobody has it", consentAt: 1, card: "yes", backup: "yes" }, {}, ["card", "online"]],
     ["touch dead", { lock: "owner has the code", consentAt: 1, symptoms: ["touch dead"] }, {}, ["mouse"]],
     [
@@ -76,10 +78,69 @@ describe("who comes in", () => {
       "rooted",
       { lock: "open", consentAt: 1 },
       { root: true, debugging: true, allowedComputer: true },
-      ["files", "debugging", "rooted", "allowed computer"],
+      ["rooted", "debugging", "allowed computer", "files"],
     ],
   ])("%s", (_, own, facts, expected) => {
     expect(open(own, facts)).toEqual(expected);
+  });
+});
+
+describe("the first way that is offered gives what is wanted, and among equals it is the gentlest", () => {
+  const want = (...kinds: Intake["wants"][number]["kind"][]): Partial<Intake> => ({
+    lock: "open",
+    wants: kinds.map((kind) => ({ kind, from: null, to: null, who: "", words: "" })),
+  });
+  const first = (own: Partial<Intake>, facts: Partial<Facts> = {}) => ways({ ...no, ...own }, { ...known, ...facts })[0].id;
+  test.each<[string, Partial<Intake>, Partial<Facts>, string]>([
+    ["chats, though a card is inside", { ...want("chats"), card: "yes" }, {}, "debugging"],
+    ["chats, while debugging waits to be allowed", want("chats"), { letsIn: false, debugging: true }, "debugging"],
+    ["chats of a rooted phone", want("chats"), { root: true, debugging: true, letsIn: true }, "rooted"],
+    ["a contact, nothing lost", { ...want("contacts"), loss: "not lost, only out of reach" }, {}, "debugging"],
+    ["photos from the card", { ...want("photos"), card: "yes", loss: "deleted by hand" }, {}, "card"],
+    ["photos that were erased, no card", { ...want("photos"), loss: "deleted by hand" }, {}, "debugging"],
+    [
+      "photos that were erased, a rooted phone that encrypts each file: bins are all there is, the gentler way gives them",
+      { ...want("photos"), loss: "deleted by hand" },
+      { root: true, debugging: true, letsIn: true, encryption: "file based" },
+      "debugging",
+    ],
+    ["photos, nothing lost", { ...want("photos"), loss: "not lost, only out of reach" }, { letsIn: true, debugging: true }, "debugging"],
+  ])("%s", (_, own, facts, expected) => expect(first(own, facts)).toBe(expected));
+
+  test("file transfer, which gives nothing of erased photos, stands behind a way that may", () => {
+    const list = ways({ ...no, ...want("photos"), lock: null, loss: "deleted by hand" }, {}).map(({ id }) => id);
+    expect(list.indexOf("files")).toBeGreaterThan(list.indexOf("rooted"));
+  });
+});
+
+describe("what the attached phone reports settles the ways at once", () => {
+  const unclear = (facts: Partial<Facts>, own: Partial<Intake> = {}) =>
+    ways({ backup: "no", ...own }, facts).flatMap(({ id, standing: is }) => (is === "unclear" ? [id] : []));
+  test("a ready phone leaves open only what no phone tells: an image at hand, parts, a key", () => {
+    const ready = { letsIn: true, debugging: true, locked: false, root: false, bootloaderUnlocked: false, cardInside: true } as const;
+    expect(unclear(ready)).toEqual(["recovery", "allowed computer"]);
+    expect(unclear({}).length).toBeGreaterThan(unclear(ready).length);
+    expect(standing({ card: "no" }, { cardInside: true }).card).toBe("open");
+  });
+  test("a phone that answers starts, whatever was said of it; a wet one is not switched on to see", () => {
+    expect(standing({ lock: "open", symptoms: ["does not start"] }, { letsIn: true, debugging: true }).debugging).toBe("open");
+    expect(standing({ lock: "open", symptoms: ["got wet"] }).debugging).toBe("unclear");
+    expect(standing({ lock: "open", symptoms: ["got wet"] }, { letsIn: true, debugging: true }).debugging).toBe("open");
+  });
+  test("where it says otherwise than the intake, that is said", () => {
+    const said = (own: Partial<Intake>, facts: Partial<Facts>) =>
+      differences({ ...blankIntake(), ...own }, { ...unknownFacts(), ...facts });
+    expect(said({}, { cardInside: true, locked: false, letsIn: true })).toEqual([]);
+    expect(said({ card: "no" }, { cardInside: true })).toEqual(["The intake says that no card is inside; the phone has one."]);
+    expect(said({ lock: "open" }, { locked: true })).toEqual(["The intake says that it is open; its screen is locked now."]);
+    expect(said({ symptoms: ["stuck while starting"] }, { letsIn: false })).toEqual([
+      "The intake says that it does not start; its system runs.",
+    ]);
+    // That it stands open makes nobody its owner.
+    expect(said({ lock: "nobody has it" }, { locked: false })[0]).toMatch(/owner is to be shown/);
+    expect(mayBegin({ ...blankIntake(), lock: "nobody has it" }, { ...unknownFacts(), locked: false })).toBe(false);
+    expect(mayBegin(blankIntake(), { ...unknownFacts(), locked: false })).toBe(true);
+    expect(mayBegin(blankIntake(), unknownFacts())).toBe(false);
   });
 });
 

@@ -2,13 +2,16 @@ import { debuggingSteps } from "./debugging-steps.ts";
 import type { Facts } from "./facts.ts";
 import type { Intake } from "./intake.ts";
 import { type Condition, condition, type Need, need } from "./needs.ts";
+import { settled } from "./settled.ts";
 import type { Step } from "./sights.ts";
+import { type Gives, worthOf } from "./worth.ts";
 
 /** One of the ways to a phone's storage, as the trade knows them. */
 export interface WayCard {
   readonly id: string;
   readonly name: string;
   readonly reaches: string;
+  readonly gives: Gives;
   readonly changes: string;
   readonly risk: "none" | "low" | "some" | "high";
   /** Usual time in minutes until the storage can be read: from, to. */
@@ -45,6 +48,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "card",
     name: "Memory card in a reader",
     reaches: "all blocks of the card, erased ones too",
+    gives: "card",
     changes: "nothing",
     risk: "none",
     minutes: [5, 30],
@@ -59,6 +63,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "files",
     name: "File transfer over USB",
     reaches: "present files of the shared storage",
+    gives: "present files",
     changes: "nothing",
     risk: "none",
     minutes: [5, 60],
@@ -74,6 +79,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "debugging",
     name: "USB debugging",
     reaches: "shared storage, bins, small copies, contacts, messages and calls, apps' backups where they allow it",
+    gives: "debugging",
     changes: "debugging switched on, this computer allowed: both are taken back; nothing is installed",
     risk: "low",
     minutes: [5, 90],
@@ -81,7 +87,7 @@ export const WAY_CARDS: readonly WayCard[] = [
       phone.starts,
       phone.opened,
       facts.debugging === true ? need("debugging is on", true) : need("debugging is on, or a screen to switch it on", both(phone)),
-      need("this computer is allowed, or a screen to allow it", facts.allowedComputer === true ? true : both(phone)),
+      need("this computer is allowed, or a screen to allow it", facts.letsIn || facts.allowedComputer ? true : both(phone)),
     ],
     steps: (facts) => [CONNECT, unseen("Unlock the phone."), ...debuggingSteps(facts.android), ALLOW],
   },
@@ -89,6 +95,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "rooted",
     name: "USB debugging on a rooted phone",
     reaches: "private databases and raw blocks: a deep scan",
+    gives: "blocks",
     changes: "nothing, if it was rooted before",
     risk: "low",
     minutes: [10, 240],
@@ -113,6 +120,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "mouse",
     name: "Mouse, or adapter with a screen",
     reaches: "lets a person unlock the phone and allow debugging",
+    gives: "debugging",
     changes: "the mouse itself nothing; debugging switched on and this computer allowed: both are taken back",
     risk: "none",
     minutes: [5, 20],
@@ -131,6 +139,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "allowed computer",
     name: "Computer that was allowed before",
     reaches: "as USB debugging, with a dead screen",
+    gives: "debugging",
     changes: "nothing",
     risk: "low",
     minutes: [10, 60],
@@ -150,6 +159,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "recovery",
     name: "Recovery mode with debugging",
     reaches: "raw blocks, where they are not encrypted or the code is given",
+    gives: "blocks",
     changes: "nothing, if it is only started and not installed",
     risk: "some",
     minutes: [10, 240],
@@ -178,6 +188,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "bootloader",
     name: "Bootloader (fastboot) mode",
     reaches: "starts a recovery for this once",
+    gives: "blocks",
     changes: "nothing; unlocking would wipe most phones and is never done to recover data",
     risk: "some",
     minutes: [10, 60],
@@ -200,6 +211,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "download",
     name: "Download mode",
     reaches: "repairs a phone that no longer starts; then USB debugging",
+    gives: "debugging",
     changes: "system partitions are written anew, the user's data never",
     risk: "high",
     minutes: [20, 90],
@@ -221,6 +233,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "screen",
     name: "New screen",
     reaches: "everything, by the usual ways",
+    gives: "debugging",
     changes: "hardware",
     risk: "some",
     minutes: [40, 180],
@@ -233,6 +246,7 @@ export const WAY_CARDS: readonly WayCard[] = [
     id: "online",
     name: "Online backup",
     reaches: "what was backed up",
+    gives: "backup",
     changes: "nothing",
     risk: "none",
     minutes: [10, 120],
@@ -255,9 +269,13 @@ const or = (a: boolean | null, b: boolean | null): boolean | null => (a || b ? t
 
 const ORDER: readonly Way["standing"][] = ["open", "unclear", "closed", "pointless"];
 
-/** All ways, held against what is known: those that stand open first, the gentlest first among equals. */
-export function waysIn(intake: Intake, facts: Facts): Way[] {
-  const phone = condition(intake);
+/**
+ * All ways, held against what is known: those that stand open first, then those that give most of what is wanted, the gentlest first among equals. A way
+ * that gives nothing of what is wanted stands behind all that may.
+ */
+export function waysIn(said: Intake, facts: Facts): Way[] {
+  const intake = settled(said, facts);
+  const phone = condition(intake, facts);
   const ways = WAY_CARDS.map(({ needs, steps, pointless, ...card }): Way => {
     const asked = needs(intake, facts, phone);
     const because = pointless?.(phone) ?? null;
@@ -265,5 +283,8 @@ export function waysIn(intake: Intake, facts: Facts): Way[] {
     const standing = because ? "pointless" : missing ? "closed" : asked.some(({ state }) => state === "unknown") ? "unclear" : "open";
     return { ...card, needs: asked, steps: steps(facts), standing, because };
   });
-  return ways.sort((a, b) => ORDER.indexOf(a.standing) - ORDER.indexOf(b.standing));
+  const worth = new Map(ways.map((way) => [way, worthOf(way.gives, intake, facts)]));
+  const isShut = ({ standing }: Way) => standing === "closed" || standing === "pointless";
+  const rank = (way: Way) => (worth.get(way) === 0 && !isShut(way) ? ORDER.indexOf("unclear") + 0.5 : ORDER.indexOf(way.standing));
+  return ways.sort((a, b) => rank(a) - rank(b) || (isShut(a) ? 0 : (worth.get(b) ?? 0) - (worth.get(a) ?? 0)));
 }

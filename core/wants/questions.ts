@@ -50,6 +50,9 @@ export function findsWanted(want: Want): Query | null {
   return { ...EVERYTHING, kinds: files, days: daysOf(want), words: tellingWords(want.words) };
 }
 
+/** The same question where no find is called by its words: they filter nothing out, and what any of them fits comes first. */
+export const loosened = (asked: Query): Query => ({ ...asked, words: "", first: asked.words });
+
 /** What is asked of messages, contacts, calls and dates. */
 export interface PeopleWant {
   readonly kinds: readonly RecordKind[];

@@ -196,6 +196,12 @@ export class PracticePhone {
     } else if (button === "debugging" && this.page === "developer") {
       if (this.debugging) this.debugging = false;
       else this.page = "confirm debugging";
+    } else if (button === "hide" && this.page === "developer") {
+      // The main switch: with the options everything in them goes.
+      this.developer = false;
+      this.debugging = false;
+      this.taps = 0;
+      this.page = "settings";
     } else if (button === "revoke" && this.page === "developer") this.allowed.length = 0;
     else if (this.page === "confirm debugging") {
       if (button === "yes") this.debugging = true;

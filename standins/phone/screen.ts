@@ -87,6 +87,7 @@ function systemPage(phone: PracticePhone): Shown {
       return page(
         "Developer options",
         [],
+        ["hide", "Developer options: on"],
         ["debugging", `USB debugging: ${phone.debugging ? "on" : "off"}`],
         ["revoke", `Revoke allowed computers (${phone.allowed.length})`],
         ["settings", "Back"],

@@ -108,9 +108,14 @@ const PROGRAMS: Record<string, Program> = {
         ? say(output, `/system/xbin/${name}\n`)
         : Promise.resolve(1),
   dumpsys: ([what], phone, output) =>
-    what === "battery"
-      ? say(output, `Current Battery Service state:\n  AC powered: false\n  USB powered: true\n  level: ${phone.battery}\n  scale: 100\n`)
-      : complain(output, `Can't find service: ${what ?? ""}`),
+    what === "trust"
+      ? say(
+          output,
+          `Trust manager state:\n User "Owner" (id=0, flags=0x13) (current): trusted=0, trustManaged=0, deviceLocked=${phone.locked ? 1 : 0}, strongAuthRequired=0x0\n`,
+        )
+      : what === "battery"
+        ? say(output, `Current Battery Service state:\n  AC powered: false\n  USB powered: true\n  level: ${phone.battery}\n  scale: 100\n`)
+        : complain(output, `Can't find service: ${what ?? ""}`),
   df: (_, __, output) => {
     const line = (device: string, [all, used, free]: readonly number[], place: string) =>
       `${device} ${all} ${used} ${free} ${Math.round((used / all) * 100)}% ${place}\n`;

@@ -12,6 +12,7 @@ export function properties({ card, mode }: PracticePhone): Map<string, string> {
     ["ro.build.version.security_patch", card.patched],
     ["ro.build.display.id", card.build],
     ["ro.bootmode", mode === "recovery" ? "recovery" : "unknown"],
+    ["ro.boot.flash.locked", card.bootloaderUnlocked ? "0" : "1"],
     ["ro.crypto.state", card.encryption === "none" ? "unencrypted" : "encrypted"],
     ...(card.encryption === "none" ? [] : [["ro.crypto.type", card.encryption] as const]),
   ]);

@@ -1,6 +1,7 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { Smartphone, Usb } from "lucide-react";
 import { useNavigate } from "react-router";
+import { stillOpen } from "../../core/phones/ledger.ts";
 import { database } from "../kept/database.ts";
 import { PhoneCard } from "../phones/PhoneCard.tsx";
 import { chooseUsbPhone, hasUsb, usePhones } from "../phones/phones.ts";
@@ -10,19 +11,23 @@ import { newPhoneTicket } from "../session/offered.ts";
 export function AttachedPhones({ alone }: { alone: boolean }) {
   const navigate = useNavigate();
   const phones = usePhones().filter(({ state }) => state !== "nothing attached");
-  const tickets = useLiveQuery(() => database.jobs.filter(({ phone, handedOver }) => Boolean(phone) && !handedOver).toArray()) ?? [];
+  const tickets =
+    useLiveQuery(() =>
+      database.jobs.filter(({ phone, handedOver, ledger }) => Boolean(phone) && (!handedOver || stillOpen(ledger).length > 0)).toArray(),
+    ) ?? [];
   return (
     <>
       {phones.map((phone) => {
         const ticket = tickets.find((job) => job.phone === phone.serial);
         const ticketId = async () => ticket?.id ?? (await newPhoneTicket(phone));
-        const take = async () => navigate(`/ticket/${await ticketId()}/${ticket ? "ways-in" : "intake"}`);
+        const take = async () => navigate(`/ticket/${await ticketId()}/${ticket ? (ticket.handedOver ? "logbook" : "ways-in") : "intake"}`);
         const takePeople = async () => navigate(`/ticket/${await ticketId()}/scan`, { state: { take: "people" } });
         return (
           <PhoneCard
             key={phone.id}
             phone={phone}
             ticket={ticket?.number ?? null}
+            left={ticket?.handedOver ? stillOpen(ticket.ledger).length : 0}
             onTake={() => void take()}
             onTakePeople={() => void takePeople()}
           />

@@ -117,7 +117,12 @@ function factsOf(find: Found): [string, string][] {
   const gaps = totalLength(find.extents) - totalLength(pieces);
   const facts: [string, string | null][] = [
     [find.taken !== null ? "taken" : "changed", time === null ? "day not known" : moment(time)],
-    ["last day", find.lastDay === null ? null : `${moment(find.lastDay)}, then the bin drops it`],
+    [
+      "last day",
+      find.lastDay === null
+        ? null
+        : `${moment(find.lastDay)}, ${find.lastDay < Date.now() ? "which is past: the bin may drop it any time" : "then the bin drops it"}`,
+    ],
     ["size", `${bytes(find.size)}${find.width && find.height ? ` · ${find.width} × ${find.height}` : ""}`],
     ["length", find.seconds === null ? null : duration(find.seconds)],
     ["shown", find.shown !== null && find.shown < 1 ? `the upper ${Math.round(find.shown * 100)} %` : null],

@@ -10,13 +10,24 @@ import { toggled } from "./filters.ts";
 import { folderWords } from "./folder-words.ts";
 import { WallTools } from "./WallTools.tsx";
 
+/** What somebody missed: erased, or in a bin. */
+const LOST: readonly (typeof STATES)[number][] = ["erased", "binned"];
+
 /** Second row of filters: states, conditions, a place or a folder that was come from; and how all is laid out. */
 export function StateFilters({ tree, facts }: { tree: boolean; facts: boolean }) {
   const session = useSession();
   const query = useSessionState((state) => state.query);
   const answer = useSessionState((state) => state.answer);
+  const isLost = query.states.length === LOST.length && LOST.every((one) => query.states.includes(one));
   return (
     <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="State and condition">
+      <FilterChip
+        isOn={isLost}
+        finds={answer ? LOST.reduce((sum, one) => sum + answer.states[one], 0) : undefined}
+        onToggle={() => void session.ask({ states: isLost ? [] : LOST })}
+      >
+        lost
+      </FilterChip>
       {STATES.map((state) => (
         <FilterChip
           key={state}

@@ -5,10 +5,11 @@ export const toggled = <T>(list: readonly T[], one: T): readonly T[] =>
   list.includes(one) ? list.filter((other) => other !== one) : [...list, one];
 
 /** Does anything filter? */
-export const isFiltered = ({ media, kinds, states, conditions, days, words, place, folder, formats, bands }: Query): boolean =>
+export const isFiltered = ({ media, kinds, states, conditions, days, words, first, place, folder, formats, bands }: Query): boolean =>
   [media, kinds, states, conditions, formats, ...Object.values(bands)].some((chosen) => chosen.length > 0) ||
   days !== null ||
   words !== "" ||
+  first !== "" ||
   place !== null ||
   folder !== null;
 

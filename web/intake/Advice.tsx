@@ -79,12 +79,14 @@ export function Advice() {
 }
 
 function LastDays({ until, today }: { until: readonly string[]; today: string }) {
-  const left = Math.max(...until.map((day) => daysLeft(day, today)));
-  const days = until.map((day) => shortDay(Date.parse(day) / DAY)).join(" or ");
+  // A day that is past is not one to come: of two spans the longer may be left alone.
+  const open = until.filter((day) => daysLeft(day, today) >= 0);
+  const words = (days: readonly string[]) => days.map((day) => shortDay(Date.parse(day) / DAY)).join(" or ");
+  if (open.length === 0) return <strong>over since {words([[...until].sort()[until.length - 1]])}, most likely</strong>;
+  const left = Math.max(...open.map((day) => daysLeft(day, today)));
   return (
     <strong>
-      until {days}
-      {left >= 0 ? `, ${left === 1 ? "1 day" : `${left} days`} left` : ": over, most likely"}
+      until {words(open)}, {left === 1 ? "1 day" : `${left} days`} left
     </strong>
   );
 }

@@ -36,7 +36,9 @@ export function EasyLookHere() {
               <span key={name} className="flex justify-between gap-4">
                 <span className="truncate">{name}</span>
                 <span className="whitespace-nowrap">
-                  {lastDay === null ? "no last day told" : `last day ${datedDay(Math.floor(lastDay / DAY))}`}
+                  {lastDay === null
+                    ? "no last day told"
+                    : `${lastDay < Date.now() ? "its last day was" : "last day"} ${datedDay(Math.floor(lastDay / DAY))}`}
                 </span>
               </span>
             ))}

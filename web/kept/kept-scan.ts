@@ -40,6 +40,8 @@ export const KeptScan = z.object({
   /** Databases that may be messengers, and are not read as such until somebody looks at them. */
   proposals: z.array(z.object({ find: z.string(), table: z.string(), sureness: z.number() })).default([]),
   troubles: z.array(z.object({ what: z.string(), at: z.number(), length: z.number() })),
+  /** Keys of finds that are worth a look, the newest first. */
+  newest: z.array(z.string()).default([]),
   /** The storage map, as it was drawn last. */
   map: z.object({ size: z.number(), cells: Bytes, strokes: z.custom<Uint16Array>((value) => value instanceof Uint16Array) }).nullable(),
   /** Working time in seconds, pauses left out. */
@@ -51,6 +53,11 @@ export type KeptScan = z.infer<typeof KeptScan>;
 
 export const noCounts = (): Counts =>
   Object.fromEntries(KINDS.map((kind) => [kind, Object.fromEntries(STATES.map((state) => [state, 0]))])) as Counts;
+
+/** What somebody missed: erased, or in a bin. */
+export const lostOf = ({ erased, binned }: { readonly erased: number; readonly binned: number }): number => erased + binned;
+export const sumOf = (counts: Counts, state: (typeof STATES)[number]): number =>
+  Object.values(counts).reduce((sum, states) => sum + states[state], 0);
 
 /** What a scan is asked for, as it is kept. */
 export const askedOf = ({ depth, scope }: Pick<KeptScan, "depth" | "scope">): Asked => ({ depth, ...scope });
@@ -67,6 +74,7 @@ export const newScan = (depth: Depth = "deep", firstPack = 0, scope = EVERYTHING
   unreadable: [],
   volumes: [],
   proposals: [],
+  newest: [],
   troubles: [],
   map: null,
   seconds: 0,

@@ -43,8 +43,6 @@ export interface News {
   /** Bytes a second, and seconds left of this pass: null while unknown. */
   readonly pace: number | null;
   readonly secondsLeft: number | null;
-  /** Keys of the latest erased pictures. */
-  readonly newest: readonly string[];
   /** Byte where reading is now, or null. */
   readonly lamp: number | null;
 }

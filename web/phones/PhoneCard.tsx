@@ -3,6 +3,7 @@ import { cardFor, PRACTICE_CARDS, usualCard } from "../../core/phones/model-card
 import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { USUAL_TROUBLE } from "../../core/phones/states.ts";
 import { PhoneDrawing } from "../shared/PhoneDrawing.tsx";
+import { plural } from "../shared/words.ts";
 import { phoneDesk } from "./phones.ts";
 import { nextWords, reportWords, stateWords } from "./state-words.ts";
 
@@ -10,12 +11,14 @@ interface Props {
   readonly phone: PhoneView;
   /** The ticket that it belongs to. */
   readonly ticket: string | null;
+  /** What is still to be taken back on it, though its job was handed over. */
+  readonly left: number;
   readonly onTake: () => void;
   readonly onTakePeople: () => void;
 }
 
 /** A phone on the bench: how it stands in words, and the next step. */
-export function PhoneCard({ phone, ticket, onTake, onTakePeople }: Props) {
+export function PhoneCard({ phone, ticket, left, onTake, onTakePeople }: Props) {
   const [asking, ask] = useState(false);
   const { keysAt } = cardFor(phone.name, PRACTICE_CARDS) ?? usualCard(false);
   const trouble = USUAL_TROUBLE[phone.state];
@@ -36,7 +39,7 @@ export function PhoneCard({ phone, ticket, onTake, onTakePeople }: Props) {
         <p className="text-[13.5px] text-second">{reportWords(phone) || nextWords(phone)}</p>
         <div className="mt-2 flex flex-wrap gap-2">
           <button type="button" className="button button-main h-8" onClick={onTake}>
-            {ticket ? `To ticket ${ticket}` : "New ticket for it"}
+            {left > 0 ? `Take back ${plural(left, "change")}, ticket ${ticket}` : ticket ? `To ticket ${ticket}` : "New ticket for it"}
           </button>
           {phone.state === "ready" && (
             <button type="button" className="button h-8" onClick={onTakePeople} title="as its own providers tell them; about a minute">

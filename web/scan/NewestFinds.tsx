@@ -4,12 +4,19 @@ import { useSession } from "../session/use-session.ts";
 import { Picture } from "../shared/Picture.tsx";
 import { nameOf } from "../shared/words.ts";
 
-/** The latest erased pictures, while the scan goes on. */
-export function NewestFinds({ keys }: { keys: readonly string[] }) {
+/** The latest finds that are worth a look, lost ones first: while the scan goes on, and when one comes back to it. */
+export function NewestFinds({ keys, isOver }: { keys: readonly string[]; isOver: boolean }) {
   const session = useSession();
   const navigate = useNavigate();
   const finds = useFinds(keys);
-  if (finds.length === 0) return <p className="text-second">None yet. The first pictures appear here as soon as they are found.</p>;
+  if (finds.length === 0)
+    return (
+      <p className="text-second">
+        {isOver
+          ? "No pictures, films, sounds or documents were found on this medium."
+          : "None yet. What is found appears here as it comes, lost pictures first."}
+      </p>
+    );
   return (
     <ul className="grid grid-cols-9 gap-2">
       {finds.slice(0, 9).map((find) => (

@@ -6,14 +6,14 @@ import { type Asked, isSameAsked } from "../../core/scan/checkpoint.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import { asksFor, compared, EVERYTHING_THERE } from "../../core/scan/scope.ts";
 import { isUnderWay } from "../../core/work/work-state.ts";
-import { askedOf } from "../kept/kept-scan.ts";
+import { askedOf, lostOf, sumOf } from "../kept/kept-scan.ts";
 import type { SourceRef } from "../kept/medium.ts";
 import { type MediumState, type ShownScan, scanOf } from "../session/session-state.ts";
 import { useSession } from "../session/use-session.ts";
 import { whyNoErased } from "../session/why-empty.ts";
 import { EncryptedNotice } from "../shared/EncryptedNotice.tsx";
 import { StateShape } from "../shared/Marks.tsx";
-import { bytes, count } from "../shared/words.ts";
+import { bytes, count, plural } from "../shared/words.ts";
 import { CopyPanel } from "./CopyPanel.tsx";
 import { MediumActions } from "./MediumActions.tsx";
 import { NewestFinds } from "./NewestFinds.tsx";
@@ -90,7 +90,7 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
             </Link>
           )}
         </div>
-        <NewestFinds keys={news?.newest ?? []} />
+        <NewestFinds keys={scan.newest} isOver={scan.status === "done"} />
       </section>
     </>
   );
@@ -140,8 +140,11 @@ function FindsByKind({ scan }: { scan: ShownScan }) {
             ) : (
               <>
                 <p className="font-mono text-lg leading-6 font-bold">{count(states.present + states.binned + states.erased)}</p>
-                <p className="flex items-center gap-1.5 text-[13px]">
-                  <StateShape state="erased" /> {count(states.erased)} erased
+                <p
+                  className="flex items-center gap-1.5 text-[13px]"
+                  title={`${count(states.erased)} erased, ${count(states.binned)} binned`}
+                >
+                  <StateShape state={states.erased === 0 && states.binned > 0 ? "binned" : "erased"} /> {count(lostOf(states))} lost
                 </p>
               </>
             )}
@@ -154,11 +157,11 @@ function FindsByKind({ scan }: { scan: ShownScan }) {
 
 function WhyNothingErased({ scan, source }: { scan: ShownScan; source: SourceRef }) {
   const why = whyNoErased(scan, source);
+  const binned = sumOf(scan.counts, "binned");
+  if (!why) return null;
   return (
-    why && (
-      <p className="text-[13.5px] text-second">
-        <strong className="text-ink">Nothing erased.</strong> {why}
-      </p>
-    )
+    <p className="text-[13.5px] text-second">
+      <strong className="text-ink">{binned > 0 ? `${plural(binned, "thing")} in a bin, nothing erased.` : "Nothing erased."}</strong> {why}
+    </p>
   );
 }

@@ -1,3 +1,4 @@
+import { sumOf } from "../kept/kept-scan.ts";
 import type { ShownScan } from "../session/session-state.ts";
 import { count } from "../shared/words.ts";
 
@@ -10,8 +11,6 @@ const PASSES = [
 ] as const;
 const ORDER: readonly string[] = [...PASSES.map(({ pass }) => pass), "done"];
 
-const erasedIn = (counts: ShownScan["counts"]): number => Object.values(counts).reduce((sum, { erased }) => sum + erased, 0);
-
 /** What is said of a pass that is done. */
 const DONE: Record<(typeof PASSES)[number]["pass"], (scan: ShownScan) => string> = {
   listing: () => "done",
@@ -19,7 +18,7 @@ const DONE: Record<(typeof PASSES)[number]["pass"], (scan: ShownScan) => string>
   archives: () => "done",
   databases: ({ rows }) =>
     rows.present + rows.erased === 0 ? "done, none found" : `${count(rows.present)} and ${count(rows.erased)} erased`,
-  reconcile: ({ counts }) => `done, ${count(erasedIn(counts))} erased in all`,
+  reconcile: ({ counts }) => `done, ${count(sumOf(counts, "erased") + sumOf(counts, "binned"))} lost in all`,
 };
 
 /** The passes of the scan, each with where it stands. */

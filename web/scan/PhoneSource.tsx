@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { LOCKS, wantWords } from "../../core/triage/intake.ts";
+import { settled } from "../../core/triage/settled.ts";
 import { peopleWanted } from "../../core/wants/questions.ts";
 import { Choice } from "../intake/Choice.tsx";
 import { PhoneLine } from "../phones/PhoneLine.tsx";
@@ -25,7 +26,7 @@ export function PhoneSource({ onFound }: { onFound: () => void }) {
   const silent = useSilence(busy);
   const held = whyHeld(job.intake, job.facts);
   /** Whether it is locked was not said yet: that is asked here, so that nobody has to go back for it. */
-  const isLockOpen = phone !== null && job.intake.lock === null;
+  const isLockOpen = phone !== null && settled(job.intake, job.facts).lock === null;
   const navigate = useNavigate();
   // The panel goes as soon as the ticket has a medium: the screen is what counts.
   const isHere = () => window.location.pathname === `/ticket/${job.id}/scan`;

@@ -3,20 +3,23 @@ import { useNavigate } from "react-router";
 import { folderKey } from "../../core/finds/folder-table.ts";
 import { volumeWords } from "../finds/folder-words.ts";
 import type { ShownScan } from "../session/session-state.ts";
-import { useSession } from "../session/use-session.ts";
+import { useJob, useSession } from "../session/use-session.ts";
 import { bytes, hex } from "../shared/words.ts";
 
 /** The volumes of the storage in the order they lie in: what each is, how full, in what state. A click shows its finds. */
 export function Volumes({ medium, volumes }: { medium: number; volumes: ShownScan["volumes"] }) {
   const session = useSession();
   const navigate = useNavigate();
+  // A phone that says that it encrypts nothing is believed: its volume could, and does not.
+  const isTold = useJob().facts.encryption !== "none";
   if (volumes.length === 0) return null;
   return (
     <ul className="grid grid-cols-[repeat(auto-fill,minmax(19rem,1fr))] gap-2" aria-label="Volumes">
       {volumes.map((volume, index) => {
         const share = volume.length > 0 ? Math.min(1, volume.used / volume.length) : 0;
         const sealed = volume.filesystem === "encrypted" ? "encrypted as a whole, not searched" : "folders in it may be encrypted";
-        const state = volume.encryption ? sealed : volume.condition;
+        const isSealed = volume.encryption && (isTold || volume.filesystem === "encrypted");
+        const state = isSealed ? sealed : volume.condition;
         return (
           <li key={volume.start} className="panel px-3 py-2">
             <div className="flex items-baseline gap-2">
@@ -41,7 +44,7 @@ export function Volumes({ medium, volumes }: { medium: number; volumes: ShownSca
             </p>
             {state && (
               <p className="mt-1.5 flex gap-1.5 text-[13px]">
-                {volume.encryption ? (
+                {isSealed ? (
                   <Lock className="mt-0.5 size-4 shrink-0" aria-hidden="true" />
                 ) : (
                   <TriangleAlert className="mt-0.5 size-4 shrink-0" aria-hidden="true" />

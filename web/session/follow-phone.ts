@@ -16,8 +16,10 @@ function changeBy(job: Job, before: PhoneView | null, after: PhoneView, at: numb
   return Object.keys(change).length > 0 ? change : null;
 }
 
-function told({ report, bootloader, download }: PhoneView): Partial<Facts> {
+function told({ report, bootloader, download, state }: PhoneView): Partial<Facts> {
   return {
+    // Who asks its owner has debugging on, and runs.
+    ...(state === "waiting for the person to allow" && { debugging: true, letsIn: false }),
     ...(report && factsFrom(report)),
     ...(bootloader?.unlocked !== null && bootloader && { bootloaderUnlocked: bootloader.unlocked }),
     ...(download && { battery: download.battery }),

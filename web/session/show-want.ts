@@ -1,6 +1,6 @@
 import { EVERYTHING, type Query } from "../../core/finds/find-query.ts";
 import type { Want, Wanted } from "../../core/triage/intake.ts";
-import { findsWanted } from "../../core/wants/questions.ts";
+import { findsWanted, loosened } from "../../core/wants/questions.ts";
 import type { Session } from "./session.ts";
 
 /** Where a want that is no files' is shown. */
@@ -17,7 +17,9 @@ export async function showWant(
   const asked = findsWanted(want);
   if (asked && isOfFiles) {
     const { sort, group } = session.store.getState().query;
-    await session.ask({ ...asked, sort, group });
+    // Words that no find is called by narrow nothing: whoever asks for photos of a tour is shown the photos.
+    const [{ loose }] = await session.desks.index.countWants([want]);
+    await session.ask({ ...(loose > 0 ? loosened(asked) : asked), sort, group });
     await go(`/ticket/${session.id}/finds`, {});
   } else await go(`/ticket/${session.id}/finds/${ROOMS[want.kind] ?? "conversations"}`, { state: { want } });
 }
@@ -26,5 +28,6 @@ export async function showWant(
 export function isShown(want: Want, query: Query): boolean {
   const asked = findsWanted(want);
   const plain = ({ sort: _, group: __, ...rest }: Query) => JSON.stringify(rest);
-  return asked !== null && plain({ ...EVERYTHING, ...query }) === plain(asked);
+  const shown = plain({ ...EVERYTHING, ...query });
+  return asked !== null && (shown === plain(asked) || shown === plain(loosened(asked)));
 }

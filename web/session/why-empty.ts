@@ -1,11 +1,10 @@
-import { findsIn } from "../kept/kept-scan.ts";
+import { findsIn, sumOf } from "../kept/kept-scan.ts";
 import type { SourceRef } from "../kept/medium.ts";
 import type { ShownScan } from "./session-state.ts";
 
 /** Where nothing erased can be, why, and what would have it: a technician must not take it for "nothing is left". Null: erased things are there, or can be. */
 export function whyNoErased(scan: ShownScan, source: Pick<SourceRef, "kind"> | null): string | null {
-  const erased = Object.values(scan.counts).reduce((sum, { erased: count }) => sum + count, 0);
-  if (erased > 0 || scan.status !== "done" || !source) return null;
+  if (sumOf(scan.counts, "erased") > 0 || scan.status !== "done" || !source) return null;
   if (scan.volumes.length > 0 && scan.volumes.every(({ filesystem }) => filesystem === "tar archive")) {
     if (source.kind === "copy" || source.kind === "phone") return "Shared storage holds no erased things; a raw partition would.";
     if (source.kind === "folder") return "A folder holds no erased things; an image of the whole card would.";

@@ -1,10 +1,15 @@
 import { Lock } from "lucide-react";
 import type { ShownScan } from "../session/session-state.ts";
+import { useJob } from "../session/use-session.ts";
 
 /** Says that the storage of a ticket is encrypted, and what that means for what can be found. Nothing where it is not. */
 export function EncryptedNotice({ volumes }: { volumes: ShownScan["volumes"] }) {
+  // A phone that says that it encrypts nothing is believed: its volume could, and does not.
+  const mayBe = useJob().facts.encryption !== "none";
   const encrypted = new Map(
-    volumes.flatMap(({ encryption, filesystem }) => (encryption ? [[encryption, filesystem === "encrypted"] as const] : [])),
+    volumes.flatMap(({ encryption, filesystem }) =>
+      encryption && (mayBe || filesystem === "encrypted") ? [[encryption, filesystem === "encrypted"] as const] : [],
+    ),
   );
   if (encrypted.size === 0) return null;
   return (

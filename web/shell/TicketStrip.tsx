@@ -2,6 +2,7 @@ import { Pencil } from "lucide-react";
 import { Link, NavLink } from "react-router";
 import { stillOpen } from "../../core/phones/ledger.ts";
 import { openAnswers } from "../../core/triage/intake.ts";
+import { settled } from "../../core/triage/settled.ts";
 import { waysIn } from "../../core/triage/ways.ts";
 import type { Job } from "../kept/job.ts";
 import { PracticeButton } from "../practice/PracticeButton.tsx";
@@ -33,7 +34,7 @@ export function TicketStrip() {
   const tray = useSessionState((state) => state.traySum.count);
   const handOver = useSessionState((state) => state.handOver);
   const openWays = waysIn(job.intake, job.facts).filter(({ standing }) => standing === "open").length;
-  const open = openAnswers(job.intake).length;
+  const open = openAnswers(settled(job.intake, job.facts)).length;
   const given = handOver.busy
     ? `writing, ${handOver.news?.written ?? 0} of ${tray}`
     : job.handedOver

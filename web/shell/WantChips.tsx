@@ -27,16 +27,24 @@ export function WantChips() {
       <ul className="-ml-2 flex min-w-0 flex-1 items-center gap-2 overflow-hidden p-1" aria-label="wants">
         {wants.map((want, index) => {
           const found = counts?.[index];
-          const all = found ? found.files + found.people : null;
+          const files = found ? found.files + found.loose : 0;
+          const all = found ? files + found.people : null;
+          const isLoose = found && found.loose > 0 && found.people === 0;
           // What asks for both is shown where there is more of it.
-          const isOfFiles = findsWanted(want) !== null && (!found || found.files >= found.people);
+          const isOfFiles = findsWanted(want) !== null && (!found || files >= found.people);
           const isOn = isOnWall && isOfFiles && isShown(want, query);
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: wants have no identity of their own.
             <li key={index} className="min-w-0">
               <button
                 type="button"
-                title={isOn ? "Show everything again" : `Show what answers: ${wantWords(want)}`}
+                title={
+                  isOn
+                    ? "Show everything again"
+                    : isLoose
+                      ? `No file is called by the words: all of its kind and days are shown`
+                      : `Show what answers: ${wantWords(want)}`
+                }
                 aria-pressed={isOn}
                 className={`flex h-8 w-full min-w-0 cursor-pointer items-center gap-2 rounded-l-lg rounded-r-full border px-3 text-sm font-semibold whitespace-nowrap hover:border-ink ${isOn ? "border-ink bg-glow" : "border-line bg-base-200"}`}
                 onClick={() => void show(want, isOfFiles)}
@@ -47,6 +55,7 @@ export function WantChips() {
                 />
                 <span className="truncate">{wantWords(want)}</span>
                 {all !== null && <span className="font-mono font-normal">· {count(all)}</span>}
+                {isLoose && <span className="font-normal text-second">none by these words</span>}
               </button>
             </li>
           );

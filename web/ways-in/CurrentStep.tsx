@@ -4,26 +4,31 @@ import { PATIENCE, USUAL_TROUBLE } from "../../core/phones/states.ts";
 import type { Step } from "../../core/triage/sights.ts";
 import { phoneDesk } from "../phones/phones.ts";
 import { impatient, stateWords } from "../phones/state-words.ts";
+import { useJob } from "../session/use-session.ts";
 import { KeysToHold } from "./KeysToHold.tsx";
 import { StepAction } from "./StepAction.tsx";
+
+/** Nothing tells a computer whether the question still stands on the screen: a refused one is as silent as one that nobody answered. */
+const WAITING =
+  "The phone waits for a yes. Compare the key's fingerprint on its screen, then tap Allow. No question there? It was refused or is hidden: ask again.";
+const DARK = "The phone asks on a screen that shows nothing. Bring the key of a computer that it knows, or a mouse and a picture adapter.";
 
 /** The step that is waited for now: what the phone says, how long, what to do, and what usually is wrong. */
 export function CurrentStep({ step, phone, held }: { step: Step; phone: PhoneView | null; held: string | null }) {
   const now = useNow();
   const waited = phone ? Math.floor((now - phone.since) / 1000) : 0;
   const asks = phone?.state === "waiting for the person to allow";
+  const isDark = useJob().intake.symptoms.includes("screen black");
   const trouble = phone && impatient(phone, now) ? USUAL_TROUBLE[phone.state] : [];
   return (
     <div className="mt-2 rounded-box border border-accent bg-glow p-3 text-ink">
       {phone && (
         <div className="flex items-baseline justify-between gap-3">
-          <p className="font-semibold">
-            {asks ? "The phone is asking now. Compare the key's fingerprint, then tap Allow." : `Now: ${stateWords(phone).toLowerCase()}.`}
-          </p>
+          <p className="font-semibold">{asks ? (isDark ? DARK : WAITING) : `Now: ${stateWords(phone).toLowerCase()}.`}</p>
           {step.sight && <p className="font-mono text-lg font-bold whitespace-nowrap">{clock(waited)}</p>}
         </div>
       )}
-      {asks && <Fingerprint />}
+      {asks && !isDark && <Fingerprint />}
       {phone?.problem && <p className="mt-1 text-[13.5px]">{phone.problem}</p>}
       {step.keys && <KeysToHold mode={step.keys} />}
       {held ? (

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { PhoneView } from "../../core/phones/phone-view.ts";
+import { differences } from "../../core/triage/settled.ts";
 import { usePhone, usePhones } from "../phones/phones.ts";
 import { nextWords, reportWords, stateWords } from "../phones/state-words.ts";
 import { useJob, useSession } from "../session/use-session.ts";
@@ -35,6 +36,12 @@ export function TicketPhone() {
           <span className="text-[13.5px] text-second">Plug it in; it shows up here by itself.</span>
         </p>
       )}
+      {phone &&
+        differences(job.intake, job.facts).map((one) => (
+          <p key={one} className="mt-1 rounded-field bg-warning px-3 py-1 text-[13.5px] text-warning-content">
+            {one}
+          </p>
+        ))}
       {(!job.phone || !phone || phone.state === "nothing attached") && attached.length > 0 && (
         <ul className="mt-1.5 flex flex-wrap gap-2">
           {attached.map((one) => (

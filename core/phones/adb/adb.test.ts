@@ -91,6 +91,8 @@ test("what the phone tells of itself becomes facts of the forecast", async () =>
     discards: true,
     recovery: false,
     card: { path: "/storage/1A2B-3C4D" },
+    bootloaderLocked: true,
+    screenLocked: false,
   });
   expect(report.storage).toEqual({ size: 54_525_952 * 1024, free: 7_340_032 * 1024 });
   expect(factsFrom(report)).toEqual({
@@ -101,6 +103,10 @@ test("what the phone tells of itself becomes facts of the forecast", async () =>
     trims: true,
     debugging: true,
     root: false,
+    letsIn: true,
+    locked: false,
+    bootloaderUnlocked: false,
+    cardInside: true,
   });
   await adb.close();
 });

@@ -26,6 +26,10 @@ export interface PhoneReport {
   readonly discards: boolean | null;
   /** Is this a recovery system rather than the phone's own? */
   readonly recovery: boolean;
+  /** Does the bootloader start only what its maker signed? */
+  readonly bootloaderLocked: boolean | null;
+  /** Does the screen lock hold at the moment? */
+  readonly screenLocked: boolean | null;
 }
 
 const PROPERTY = /^\[([^\]]+)\]: \[([\s\S]*?)\]$/gm;
@@ -89,10 +93,24 @@ export async function reportOf(adb: Adb): Promise<PhoneReport> {
     filesystem: data?.type ?? null,
     discards: data ? data.options.includes("discard") : null,
     recovery: told.get("ro.bootmode") === "recovery" || String(adb.banner.state) === "recovery",
+    bootloaderLocked: bootloaderLockOf(told),
+    screenLocked: screenLockOf(await ask("dumpsys trust")),
   };
 }
 
 const sizesOf = (place: { size: number; free: number } | null) => place && { size: place.size, free: place.free };
+
+/** ro.boot.flash.locked (Android Open Source Project, "Device state"; the property's values are from memory): 1 locked, 0 not. */
+function bootloaderLockOf(told: ReadonlyMap<string, string>): boolean | null {
+  const locked = told.get("ro.boot.flash.locked");
+  return locked === "1" ? true : locked === "0" ? false : null;
+}
+
+/** What the system's trust service prints of the user in front (Android Open Source Project, TrustManagerService; from memory): `(current): … deviceLocked=0`. */
+function screenLockOf(said: string): boolean | null {
+  const [, locked] = /\(current\):[^\n]*\bdeviceLocked=([01])\b/.exec(said) ?? [];
+  return locked === undefined ? null : locked === "1";
+}
 
 /** ro.crypto.state and ro.crypto.type (AOSP, system/vold). */
 function encryptionOf(state: string | undefined, type: string | undefined): Facts["encryption"] {
@@ -105,7 +123,10 @@ function encryptionOf(state: string | undefined, type: string | undefined): Fact
 export const factsFrom = (report: PhoneReport): Partial<Facts> => {
   const major = Number.parseInt(report.android ?? "", 10);
   return {
-    ...(report.recovery ? { customRecovery: true } : { debugging: true, root: report.root !== "none" }),
+    ...(report.recovery ? { customRecovery: true } : { debugging: true, letsIn: true, root: report.root !== "none" }),
+    ...(report.screenLocked !== null && { locked: report.screenLocked }),
+    ...(report.bootloaderLocked !== null && { bootloaderUnlocked: !report.bootloaderLocked }),
+    ...(report.card && { cardInside: true }),
     ...(Number.isInteger(major) && { android: major }),
     ...(report.encryption && { encryption: report.encryption }),
     ...(report.battery !== null && { battery: report.battery }),

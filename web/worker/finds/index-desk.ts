@@ -8,7 +8,7 @@ import type { FolderCount } from "../../../core/finds/folder-table.ts";
 import { DatabaseFinds } from "../../../core/scan/database-finds.ts";
 import type { PersonQuery } from "../../../core/stores/people/questions.ts";
 import type { Want } from "../../../core/triage/intake.ts";
-import { findsWanted, peopleWanted } from "../../../core/wants/questions.ts";
+import { findsWanted, loosened, peopleWanted } from "../../../core/wants/questions.ts";
 import { Turns } from "../../../core/work/turns.ts";
 import { database, loadJob, loadMedia } from "../../kept/database.ts";
 import { Line, type Notice } from "../../kept/news.ts";
@@ -264,7 +264,9 @@ export class IndexDesk {
     const counts: WantCount[] = [];
     for (const want of wants) {
       const [finds, people] = [findsWanted(want), peopleWanted(want)];
-      counts.push({ files: finds ? this.#index.count(finds) : 0, people: people ? this.people.count(people) : 0 });
+      const files = finds ? this.#index.count(finds) : 0;
+      const loose = finds?.words && files === 0 ? this.#index.count(loosened(finds)) : 0;
+      counts.push({ files, loose, people: people ? this.people.count(people) : 0 });
       await nextTurn();
     }
     return counts;
@@ -278,7 +280,7 @@ export class IndexDesk {
     const hasEntries = rows.includes(undefined);
     for (const [number, want] of wants.entries()) {
       const [finds, people] = [findsWanted(want), hasEntries ? peopleWanted(want) : null];
-      const isFile = finds && this.#index.holding(finds);
+      const isFile = finds && this.#index.holding(finds.words && this.#index.count(finds) === 0 ? loosened(finds) : finds);
       const isEntry = people && this.people.answering(people);
       for (const [at, row] of rows.entries()) if (row === undefined ? isEntry?.(keys[at]) : isFile?.(row)) answered[at].push(number);
       await nextTurn();

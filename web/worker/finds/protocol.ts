@@ -25,9 +25,12 @@ export interface AnswerView extends Omit<Answer, "rows"> {
   readonly generation: number;
 }
 
-/** How much answers a want: files, and of people's data each kind. */
+/** How much answers a want: files, and people's data. */
 export interface WantCount {
+  /** Files that answer it fully: of its kinds and days, and called by its words. */
   readonly files: number;
+  /** Where no file is called by its words: those of its kinds and days. 0 where some are, or nothing is asked by words. */
+  readonly loose: number;
   readonly people: number;
 }
 

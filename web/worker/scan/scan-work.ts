@@ -18,6 +18,7 @@ import type { News } from "../../kept/news.ts";
 import { lacksRoom, NO_ROOM } from "../../kept/no-room.ts";
 import { NotMine } from "../../kept/ownership.ts";
 import { FindBook, PACK_FINDS } from "./find-book.ts";
+import { Newest } from "./newest.ts";
 import { NO_PEOPLE, PeopleBook } from "./people-book.ts";
 import { RowBook } from "./row-book.ts";
 import type { ScanKeeper } from "./scan-keeper.ts";
@@ -26,7 +27,6 @@ import type { ScanKeeper } from "./scan-keeper.ts";
 const NEWS_EVERY = 200;
 /** Cells of the storage map: 12 lines of 244. */
 const MAP_CELLS = 12 * 244;
-const NEWEST = 12;
 /** Databases that may be messengers: more than these nobody looks at. */
 const MAX_PROPOSALS = 100;
 /** Troubles kept: a dying medium has thousands, and nobody reads more. */
@@ -52,7 +52,7 @@ export class ScanWork implements Work<ScanEvent> {
   #rows: RowBook | null = null;
   #people: PeopleBook | null = null;
   #map: StorageMap | null = null;
-  #newest: string[] = [];
+  #newest: Newest;
   #lastNews = 0;
   #lastTick = 0;
   /** Which version of the ledger of places is kept. */
@@ -61,6 +61,7 @@ export class ScanWork implements Work<ScanEvent> {
   constructor(tools: ScanTools) {
     this.#tools = tools;
     this.#scan = tools.medium.scan;
+    this.#newest = new Newest(tools.medium.scan.newest);
   }
 
   get record(): KeptScan {
@@ -90,6 +91,7 @@ export class ScanWork implements Work<ScanEvent> {
       );
       this.#scan = { ...newScan(asked.depth, firstPack, this.#scan.scope), status: this.#scan.status };
       this.#book = null;
+      this.#newest = new Newest();
     }
     this.#book ??= await FindBook.open(medium.id, this.#scan.firstPack);
     // What was told of rows and could not be kept is told again.
@@ -189,11 +191,9 @@ export class ScanWork implements Work<ScanEvent> {
     const { counts } = this.#scan;
     if (before) counts[before.kind][before.state]--;
     counts[find.kind][find.state]++;
+    this.#newest.note(findKey(this.#tools.medium.id, find.id), find);
     if (find.state !== "erased" || find.extents.length === 0) return;
     if (!before) this.#mark(find);
-    const key = findKey(this.#tools.medium.id, find.id);
-    if (find.kind === "photo" && find.condition !== "remnant" && !find.inside)
-      this.#newest = [key, ...this.#newest.filter((one) => one !== key)].slice(0, NEWEST);
   }
 
   #mark({ extents }: Find): void {
@@ -211,7 +211,7 @@ export class ScanWork implements Work<ScanEvent> {
     const packs = this.#book?.dirty() ?? [];
     const rows = this.#rows?.step() ?? { stores: [], chunks: [], rests: [] };
     const people = this.#people?.step() ?? NO_PEOPLE;
-    const kept = { ...this.#scan, status, because, map: this.#drawn };
+    const kept = { ...this.#scan, status, because, map: this.#drawn, newest: this.#newest.keys };
     const { ledger, keeper } = this.#tools;
     const { version } = ledger;
     await keeper.keep({ packs, rows, people, scan: kept, places: version === this.#placesKept ? null : ledger.kept() });
@@ -234,10 +234,9 @@ export class ScanWork implements Work<ScanEvent> {
     const { pass, total } = this.#scan.progress;
     const isReading = this.#scan.status === "running" || this.#scan.status === "pausing";
     this.#tools.tell({
-      scan: { ...shown, map: this.#drawn },
+      scan: { ...shown, map: this.#drawn, newest: this.#newest.keys },
       pace: isReading ? this.#pace.bytesPerSecond : null,
       secondsLeft: isReading && pass === "sweep" ? this.#pace.secondsLeft(total) : null,
-      newest: this.#newest,
       lamp: pass === "sweep" && this.#scan.status !== "done" ? checkpoint.at : null,
     });
   }
