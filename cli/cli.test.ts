@@ -1,6 +1,6 @@
 import { execFileSync, spawn, spawnSync } from "node:child_process";
 import { once } from "node:events";
-import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
+import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, readlinkSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import { connect } from "node:net";
 import { tmpdir } from "node:os";
 import { join, resolve } from "node:path";
@@ -163,6 +163,29 @@ test("packed and split images give the same finds as the raw one", () => {
   writeFileSync(join(folder, "split.002"), bytes.subarray(5_000_003));
   const raw = findsOf(jubar("scan", "card.img").lines);
   for (const name of ["packed.img.gz", "split.001"]) expect(findsOf(jubar("scan", name).lines)).toEqual(raw);
+  // By the stock xz and zip programs (XZ Utils; Info-ZIP).
+  writeFileSync(join(folder, "packed.img.xz"), execFileSync("xz", ["--stdout"], { input: bytes, maxBuffer: 1 << 28 }));
+  execFileSync("zip", ["-q", "one.zip", "card.img"], { cwd: folder });
+  execFileSync("zip", ["-q", "set.zip", "split.001", "split.002"], { cwd: folder });
+  for (const name of ["packed.img.xz", "one.zip", "set.zip"]) expect(findsOf(jubar("scan", name).lines), name).toEqual(raw);
+});
+
+test("a piece that is missing is said and never read as anything; a first piece alone is said, and another one is refused", () => {
+  const bytes = readFileSync(image);
+  const cut = 4 * 1024 * 1024;
+  for (const [number, from] of [0, cut, 2 * cut].entries())
+    writeFileSync(join(folder, `torn.00${number + 1}`), bytes.subarray(from, number === 2 ? bytes.length : from + cut));
+  rmSync(join(folder, "torn.002"));
+  const { lines } = jubar("scan", "torn.001");
+  const troubles = parsed(lines).filter(({ type }) => type === "trouble");
+  expect(troubles).toContainEqual({ type: "trouble", what: "the piece torn.002 is missing: nothing of it is read", at: cut, length: cut });
+  expect(parsed(lines).at(-1)).toMatchObject({ type: "summary", bytes: bytes.length });
+  rmSync(join(folder, "torn.003"));
+  expect(jubar("scan", "torn.001").lines.join()).toContain("only the first piece of this image is here (torn.001)");
+  renameSync(join(folder, "torn.001"), join(folder, "torn.002"));
+  const alone = jubar("scan", "torn.002");
+  expect({ status: alone.status, lines: alone.lines }).toEqual({ status: 2, lines: [] });
+  expect(alone.stderr).toMatch(/^torn\.001 is missing: without the first piece/);
 });
 
 test("kinds and faults are taken as they are given", () => {

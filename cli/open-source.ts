@@ -1,14 +1,18 @@
-import { type FileHandle, open, readFile, stat } from "node:fs/promises";
-import { basename } from "node:path";
+import { type FileHandle, open, readdir, readFile, stat } from "node:fs/promises";
+import { basename, dirname, join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { z } from "zod";
+import { packedImageIn } from "../core/archives/packed-image.ts";
 import { holdsBackup, unpackBackup } from "../core/backup/unpack.ts";
 import { Fault, faultySource } from "../core/bytes/faulty-source.ts";
 import { handleSource } from "../core/bytes/handle-source.ts";
-import { joinedSource } from "../core/bytes/joined-source.ts";
+import { memorySource } from "../core/bytes/memory-source.ts";
+import { patientSource } from "../core/bytes/patient-source.ts";
 import { type ByteSource, UnusableError, withTroubles } from "../core/bytes/source.ts";
 import type { Trouble } from "../core/bytes/trouble.ts";
+import { openVolumes } from "../core/filesystems/open-volumes.ts";
 import { type TarMember, tarSource } from "../core/filesystems/tar/tar-source.ts";
+import { joinedPieces, MOST_PIECES, type PieceName, pieceOf } from "../core/medium/pieces.ts";
 import { openSparse } from "../core/medium/sparse-image.ts";
 import { isLooseFile } from "../core/scan/loose-files.ts";
 import { folderSource } from "./folder-source.ts";
@@ -30,15 +34,23 @@ export interface Opening {
 
 const FaultFile = z.object({ ranges: z.array(Fault) });
 
-/** More parts than this are no split image. */
-const MAX_PARTS = 999;
 /** What lies beside a database and belongs to it. */
 const BESIDE = ["-wal", "-journal"];
+
+/** All pieces of an image that lie beside one of them. */
+async function piecesBeside(path: string, { whole }: PieceName): Promise<string[]> {
+  const names = await readdir(dirname(path));
+  return names.filter((name) => pieceOf(name)?.whole === whole).slice(0, MOST_PIECES);
+}
+
+/** Does a volume open in it, or does it stand for an image? */
+const isImage = async (source: ByteSource): Promise<boolean> =>
+  (await openSparse(source)) !== null || (await openVolumes(patientSource(source))).volumes.length > 0;
 
 const isThere = async (path: string): Promise<boolean> => (await stat(path).catch(() => null))?.isFile() ?? false;
 
 /**
- * Opens an image (raw, gzip, split into `.001 .002 …`, Android sparse), a folder of files, a backup, or a single database or
+ * Opens an image (raw, packed as gzip, xz or the one file of a ZIP archive, split into `.001 .002 …`, Android sparse), a folder of files, a backup, or a single database or
  * export: these last as the archive that they would make, a database with what lies beside it.
  * @throws UnusableError in one sentence; PassphraseNeeded for an encrypted backup
  */
@@ -76,19 +88,25 @@ export async function openSource(path: string, { faults, passphrase }: Opening =
           await member(file, await openFile(file, true));
     return tarSource(source.name, members);
   };
+  /** What is packed as a whole, unpacked; null: it is not. A ZIP archive of one file that is no disk image stays the archive that it is. */
+  const unpackedFrom = async (source: ByteSource): Promise<ByteSource | null> => {
+    const packed = await packedImageIn(source);
+    if (!packed) return null;
+    if (packed.mustBeImage && (await isLooseFile({ ...memorySource(await packed.head(), packed.name), name: packed.name }))) return null;
+    if (packed.size !== null) await unpacked.expectRoom(packed.size);
+    const inner = await openFile(await unpacked.write(packed.name, packed.pieces()), true);
+    return packed.mustBeImage && !(await isImage(inner)) ? null : inner;
+  };
   try {
     let source: ByteSource;
-    if (/\.001$/.test(path)) {
-      const parts: ByteSource[] = [];
-      for (let part = 1; part <= MAX_PARTS; part++) {
-        const name = path.replace(/001$/, String(part).padStart(3, "0"));
-        if (!(await stat(name).catch(() => null))) break;
-        parts.push(await openFile(name));
-      }
-      if (parts.length === 0) throw new UnusableError(`There is no file ${path}.`);
-      source = joinedSource(parts, basename(path));
+    const piece = pieceOf(basename(path));
+    if (piece && (await isThere(path))) {
+      const pieces: ByteSource[] = [];
+      for (const name of await piecesBeside(path, piece)) pieces.push(await openFile(join(dirname(path), name)));
+      source = joinedPieces(pieces);
     } else if ((await stat(path).catch(() => null))?.isDirectory()) source = await folderSource(path);
     else source = await openFile(path);
+    source = (await unpackedFrom(source)) ?? source;
     source = (await openSparse(source)) ?? source;
     if (await holdsBackup(source)) {
       const trouble = (what: string) => troubles.push({ what, at: 0, length: source.size });

@@ -1,5 +1,5 @@
 import { createReadStream, createWriteStream } from "node:fs";
-import { mkdtemp, rm } from "node:fs/promises";
+import { mkdtemp, rm, statfs } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { basename, join } from "node:path";
 import { pipeline } from "node:stream/promises";
@@ -35,6 +35,15 @@ export class Unpacked {
       throw this.#noRoom(cause) ?? cause;
     });
     return path;
+  }
+
+  /** @throws UnusableError where what is to be unpacked is longer than the room there is */
+  async expectRoom(bytes: number): Promise<void> {
+    const { bavail, bsize } = await statfs(tmpdir());
+    if (bavail * bsize < bytes)
+      throw new UnusableError(
+        `Unpacking needs ${bytes} bytes in ${tmpdir()}, and ${bavail * bsize} are free there. Another folder is taken with TMPDIR=….`,
+      );
   }
 
   /** A full disk is not the file's fault. */

@@ -35,10 +35,10 @@ export class Bench {
   }
 
   /** Drops a real file from the disk, as the operating system does: the page gets a handle it can open again. */
-  async drop(path: string): Promise<void> {
+  async drop(...paths: string[]): Promise<void> {
     const zone = await this.#zone();
     const protocol = await this.page.context().newCDPSession(this.page);
-    const at = { x: zone.x + zone.width / 2, y: zone.y + zone.height / 2, data: { items: [], files: [path], dragOperationsMask: 1 } };
+    const at = { x: zone.x + zone.width / 2, y: zone.y + zone.height / 2, data: { items: [], files: paths, dragOperationsMask: 1 } };
     for (const type of ["dragEnter", "dragOver", "drop"] as const) await protocol.send("Input.dispatchDragEvent", { type, ...at });
   }
 

@@ -22,7 +22,7 @@ const MAY = {
   "core/exports": ["core/bytes", "core/finds", "core/filetypes"],
   // What people mean by rows, from whatever database: no scan, no interface.
   "core/stores": ["core/bytes", "core/finds", "core/sqlite", "core/exports", "core/filetypes"],
-  "core/archives": ["core/bytes", "core/work", "core/backup", "core/filesystems/tar"],
+  "core/archives": ["core/bytes", "core/medium", "core/work", "core/backup", "core/filesystems/tar"],
   // Archives and backups are read elsewhere: how they begin stands there once.
   "core/filetypes": ["core/bytes", "core/medium", "core/filesystems/tar", "core/backup", "core/archives"],
   "core/scan": [

@@ -3,9 +3,9 @@ import { expect, test } from "vitest";
 import { noise } from "../../test/pictures.ts";
 import { extentsSource, firstBytes, placeOf, sliceSource } from "./extents.ts";
 import { crc32, portableSha256 } from "./hash.ts";
-import { joinedSource } from "./joined-source.ts";
 import { layout, u8, u16, u16be, u32, u32be } from "./layout.ts";
 import { memorySource } from "./memory-source.ts";
+import { partsSource } from "./parts-source.ts";
 import { rangeSource } from "./range-source.ts";
 import { RangeSet } from "./ranges.ts";
 
@@ -54,7 +54,10 @@ test("content in extents reads like its pieces set one after the other, from any
 
 test("parts joined into one source, and a slice of it, read across the seams", async () => {
   const parts = [noise(100, 1), noise(1, 2), noise(77, 3)].map((bytes, index) => memorySource(bytes, `part ${index}`));
-  const source = joinedSource(parts, "split");
+  const source = partsSource(
+    "split",
+    parts.map((part) => ({ length: part.size, read: (offset, length) => part.read(offset, length) })),
+  );
   const whole = Buffer.concat(await Promise.all(parts.map((part) => part.read(0, part.size))));
   expect(source.size).toBe(178);
   expect(Buffer.from(await source.read(98, 6))).toEqual(whole.subarray(98, 104));

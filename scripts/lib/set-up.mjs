@@ -24,6 +24,7 @@ const TOOLS = {
   img2simg: "android-sdk-libsparse-utils",
   sqlite3: "sqlite3",
   zip: "zip",
+  xz: "xz-utils",
   sgdisk: "gdisk",
   sfdisk: "fdisk",
   exiftool: "libimage-exiftool-perl",

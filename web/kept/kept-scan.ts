@@ -54,8 +54,7 @@ export type KeptScan = z.infer<typeof KeptScan>;
 export const noCounts = (): Counts =>
   Object.fromEntries(KINDS.map((kind) => [kind, Object.fromEntries(STATES.map((state) => [state, 0]))])) as Counts;
 
-/** What somebody missed: erased, or in a bin. */
-export const lostOf = ({ erased, binned }: { readonly erased: number; readonly binned: number }): number => erased + binned;
+/** How many finds of all kinds are in a state. */
 export const sumOf = (counts: Counts, state: (typeof STATES)[number]): number =>
   Object.values(counts).reduce((sum, states) => sum + states[state], 0);
 

@@ -6,7 +6,7 @@ import { type Asked, isSameAsked } from "../../core/scan/checkpoint.ts";
 import type { Depth } from "../../core/scan/events.ts";
 import { asksFor, compared, EVERYTHING_THERE } from "../../core/scan/scope.ts";
 import { isUnderWay } from "../../core/work/work-state.ts";
-import { askedOf, lostOf, sumOf } from "../kept/kept-scan.ts";
+import { askedOf, sumOf } from "../kept/kept-scan.ts";
 import type { SourceRef } from "../kept/medium.ts";
 import { type MediumState, type ShownScan, scanOf } from "../session/session-state.ts";
 import { useSession } from "../session/use-session.ts";
@@ -140,11 +140,9 @@ function FindsByKind({ scan }: { scan: ShownScan }) {
             ) : (
               <>
                 <p className="font-mono text-lg leading-6 font-bold">{count(states.present + states.binned + states.erased)}</p>
-                <p
-                  className="flex items-center gap-1.5 text-[13px]"
-                  title={`${count(states.erased)} erased, ${count(states.binned)} binned`}
-                >
-                  <StateShape state={states.erased === 0 && states.binned > 0 ? "binned" : "erased"} /> {count(lostOf(states))} lost
+                <p className="flex items-center gap-1.5 text-[13px] whitespace-nowrap">
+                  <StateShape state={states.erased === 0 && states.binned > 0 ? "binned" : "erased"} /> {count(states.erased)} erased
+                  {states.binned > 0 && `, ${count(states.binned)} binned`}
                 </p>
               </>
             )}

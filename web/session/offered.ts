@@ -1,4 +1,4 @@
-import { transfer, wrap } from "comlink";
+import { proxy, transfer, wrap } from "comlink";
 import type { KeptPlaces } from "../../core/bytes/place-ledger.ts";
 import type { PhoneView } from "../../core/phones/phone-view.ts";
 import { blankIntake, type Intake } from "../../core/triage/intake.ts";
@@ -17,6 +17,8 @@ import { rememberGrant } from "./storage-access.ts";
 export interface Offered {
   readonly grant: Grant;
   readonly handle?: FileSystemFileHandle | FileSystemDirectoryHandle;
+  /** Hears how much of it is unpacked, 0 to 1. */
+  readonly progress?: (part: number) => void;
   /** What is known of the customer already: practice media bring it along. */
   readonly ticket?: Ticket;
 }
@@ -31,10 +33,10 @@ export type Looked =
   | { readonly ok: true; readonly kind: MediumKind; readonly source: SourceRef; readonly grant: Grant; readonly places: KeptPlaces }
   | { readonly ok: false; readonly because: string };
 
-async function peek(grant: Grant): Promise<Peek> {
+async function peek(grant: Grant, progress: (part: number) => void): Promise<Peek> {
   const worker = new Worker(new URL("../worker/storage/peek.worker.ts", import.meta.url), { type: "module" });
   try {
-    return await wrap<PeekWorker>(worker).look(grant.kind === "port" ? transfer(grant, [grant.port]) : grant);
+    return await wrap<PeekWorker>(worker).look(grant.kind === "port" ? transfer(grant, [grant.port]) : grant, proxy(progress));
   } finally {
     worker.terminate();
   }
@@ -44,8 +46,8 @@ async function peek(grant: Grant): Promise<Peek> {
 export const nameOf = (grant: Grant): string =>
   grant.kind === "file" ? grant.file.name : grant.kind === "folder" ? grant.handle.name : grant.name;
 
-/** What an image may be packed as, and is not looked into. */
-const PACKED = /\.(gz|7z|xz|rar|bz2)$/i;
+/** What an image may be packed as, and is not unpacked here. */
+const PACKED = /\.(7z|rar|bz2|zst)$/i;
 
 /** A working copy that was made into a file of one's own and is brought back: what it lacks is known. */
 async function lacksOfFile(handle: Offered["handle"]): Promise<Lacks | null> {
@@ -64,14 +66,15 @@ export async function lookAt(offered: Offered): Promise<Looked> {
   const grant = offered.grant.kind === "file" && lacks ? { ...offered.grant, lacks } : offered.grant;
   const name = nameOf(grant);
   if (PACKED.test(name)) return { ok: false, because: `${name} is packed: unpack it first, then drop the image that was in it.` };
-  let seen = await peek(grant);
+  const { progress = () => {} } = offered;
+  let seen = await peek(grant, progress);
   for (let tries = 0; !seen.ok && seen.passphrase && grant.kind === "file"; tries++) {
     const passphrase = await askPassphrase(name, tries > 0);
     if (passphrase === null) return { ok: false, because: `${name} is encrypted and stays closed: its owner's passphrase is needed.` };
-    seen = await peek({ ...grant, passphrase });
+    seen = await peek({ ...grant, passphrase }, progress);
   }
   if (!seen.ok) return seen;
-  if (grant.kind === "file" || grant.kind === "files") rememberGrant(seen.sample, grant);
+  if (grant.kind === "file" || grant.kind === "files" || grant.kind === "together") rememberGrant(seen.sample, grant);
   return {
     ok: true,
     grant,

@@ -19,8 +19,10 @@ export function useOffer(use: (offered: Offered) => Promise<string | null>): Off
         setOffer({ busy: null, refusal: "The browser does not give what was dropped: choose it by the button." });
         return;
       }
-      setOffer({ busy: nameOf(offered.grant), refusal: null });
-      setOffer({ busy: null, refusal: await use(offered).catch(whyUnkept) });
+      const name = nameOf(offered.grant);
+      setOffer({ busy: name, refusal: null });
+      const progress = (part: number) => setOffer({ busy: `${name}, ${Math.floor(part * 100)} % unpacked`, refusal: null });
+      setOffer({ busy: null, refusal: await use({ ...offered, progress }).catch(whyUnkept) });
     },
   };
 }

@@ -1,7 +1,8 @@
 import { Download } from "lucide-react";
-import { type RefObject, useRef } from "react";
+import { type RefObject, useRef, useState } from "react";
 import { useDropzone } from "react-dropzone";
 import { droppedFiles, type Offered, offeredBy } from "../session/offered.ts";
+import { together } from "../session/together.ts";
 import { FileField } from "./FileField.tsx";
 import { offeredFolder, pickFile, pickFolder } from "./pick-storage.ts";
 import { Warning } from "./Warning.tsx";
@@ -21,20 +22,25 @@ export function DropZone({
   const input = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
 
+  const [several, refuse] = useState<string | null>(null);
+  function offer(offered: readonly Offered[]): void {
+    if (offered.length === 0) return;
+    const one = together(offered);
+    refuse(typeof one === "string" ? one : null);
+    if (typeof one !== "string") onOffer(one);
+  }
+
   const { getRootProps, isDragActive } = useDropzone({
     noClick: true,
     noKeyboard: true,
     getFilesFromEvent: droppedFiles,
-    onDrop: ([first]) => {
-      const offered = first && offeredBy(first);
-      if (offered) onOffer(offered);
-    },
+    onDrop: (files) => offer(files.flatMap((file) => offeredBy(file) ?? [])),
   });
 
-  async function choose(pick: typeof pickFile, field: RefObject<HTMLInputElement | null>) {
+  async function choose(pick: typeof pickFile | typeof pickFolder, field: RefObject<HTMLInputElement | null>) {
     const picked = await pick();
     if (picked === "no picker") field.current?.click();
-    else if (picked) onOffer(picked);
+    else if (picked) offer(Array.isArray(picked) ? picked : [picked]);
   }
 
   return (
@@ -49,7 +55,7 @@ export function DropZone({
       <Download className="size-10" strokeWidth={1.5} aria-hidden="true" />
       <h2 className="text-lg font-bold">{what}</h2>
       <p className="text-second">a disk image, a card's or phone's folder, a database, a backup or an export</p>
-      <FileField field={input} label="Disk image" onFile={(file) => onOffer({ grant: { kind: "file", file } })} />
+      <FileField field={input} label="Disk image" onFiles={(files) => offer(files.map((file) => ({ grant: { kind: "file", file } })))} />
       <FileField field={folder} label="Folder" onFolder={(files) => onOffer(offeredFolder(files))} />
       <p className="mt-1 flex flex-wrap justify-center gap-2">
         <button type="button" className="button" disabled={busy !== null} onClick={() => void choose(pickFile, input)}>
@@ -64,7 +70,7 @@ export function DropZone({
           Looking at {busy}…
         </p>
       )}
-      {refusal && <Warning className="mt-1">{refusal}</Warning>}
+      {(several ?? refusal) && <Warning className="mt-1">{several ?? refusal}</Warning>}
     </section>
   );
 }

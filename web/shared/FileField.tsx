@@ -13,21 +13,25 @@ export function FileField({
   label,
   accept,
   onFile,
+  onFiles,
   onFolder,
 }: {
   field: RefObject<HTMLInputElement | null>;
   label: string;
   accept?: string;
 } & (
-  | { onFile: (file: File) => void; onFolder?: undefined }
+  | { onFile: (file: File) => void; onFiles?: undefined; onFolder?: undefined }
+  /** Several may be chosen at once. */
+  | { onFiles: (files: File[]) => void; onFile?: undefined; onFolder?: undefined }
   /** A whole folder is chosen, and all its files are given. */
-  | { onFolder: (files: File[]) => void; onFile?: undefined }
+  | { onFolder: (files: File[]) => void; onFile?: undefined; onFiles?: undefined }
 )) {
   return (
     <input
       ref={field}
       type="file"
       accept={accept}
+      multiple={onFiles !== undefined}
       className="sr-only"
       tabIndex={-1}
       aria-label={label}
@@ -35,8 +39,9 @@ export function FileField({
       onChange={(event) => {
         const files = [...(event.target.files ?? [])];
         if (files.length > 0) {
-          if (onFolder) onFolder(files);
-          else onFile(files[0]);
+          const many = onFolder ?? onFiles;
+          if (many) many(files);
+          else onFile?.(files[0]);
         }
         event.target.value = "";
       }}

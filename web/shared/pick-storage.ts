@@ -2,17 +2,18 @@ import type { Offered } from "../session/offered.ts";
 
 /** Chromium's pickers give handles that can be opened again after a reload. */
 interface Pickers {
-  showOpenFilePicker?(): Promise<FileSystemFileHandle[]>;
+  showOpenFilePicker?(options: { multiple: boolean }): Promise<FileSystemFileHandle[]>;
   showDirectoryPicker?(): Promise<FileSystemDirectoryHandle>;
 }
 
-/** Asks for a file. Null: nothing was chosen. "no picker": the page's own field must ask. */
-export async function pickFile(): Promise<Offered | null | "no picker"> {
+/** Asks for a file, or for several that are one medium. Null: nothing was chosen. "no picker": the page's own field must ask. */
+export async function pickFile(): Promise<Offered[] | null | "no picker"> {
   const { showOpenFilePicker } = window as Pickers;
   if (!showOpenFilePicker) return "no picker";
   // Closing the picker without a choice is no error.
-  const [handle] = await showOpenFilePicker.call(window).catch(() => []);
-  return handle ? { grant: { kind: "file", file: await handle.getFile() }, handle } : null;
+  const handles = await showOpenFilePicker.call(window, { multiple: true }).catch(() => []);
+  const picked = handles.map(async (handle): Promise<Offered> => ({ grant: { kind: "file", file: await handle.getFile() }, handle }));
+  return handles.length > 0 ? Promise.all(picked) : null;
 }
 
 /** Asks for a folder, likewise. */

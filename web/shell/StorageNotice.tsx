@@ -2,6 +2,7 @@ import { TriangleAlert } from "lucide-react";
 import { useRef } from "react";
 import { Link } from "react-router";
 import { inUse, type MediumState } from "../session/session-state.ts";
+import { together } from "../session/together.ts";
 import { useMedia, useSession } from "../session/use-session.ts";
 import { FileField } from "../shared/FileField.tsx";
 import { offeredFolder } from "../shared/pick-storage.ts";
@@ -18,6 +19,11 @@ function Notice({ state: { medium, storage, problem } }: { state: MediumState })
   const { id, source } = medium;
   if (typeof storage === "string" || !source) return null;
   const isFolder = source.kind === "folder";
+  // What came as several files is given as several again.
+  const giveAgain = (files: readonly File[]) => {
+    const one = together(files.map((file) => ({ grant: { kind: "file", file } })));
+    if (typeof one !== "string") void session.giveAgain(id, one.grant);
+  };
   return (
     <section
       className="flex items-center gap-3 border-b border-line bg-warning px-5 py-2.5 text-warning-content"
@@ -50,7 +56,7 @@ function Notice({ state: { medium, storage, problem } }: { state: MediumState })
               onFolder={(files) => void session.giveAgain(id, offeredFolder(files).grant)}
             />
           ) : (
-            <FileField field={input} label="The same file again" onFile={(file) => void session.giveAgain(id, { kind: "file", file })} />
+            <FileField field={input} label="The same file again" onFiles={(files) => giveAgain(files)} />
           )}
           <button type="button" className="button button-lamp" onClick={() => input.current?.click()}>
             Choose the {isFolder ? "folder" : "file"}…

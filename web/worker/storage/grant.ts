@@ -5,6 +5,8 @@ import type { Lacks } from "../../kept/stretch.ts";
 /** The storage itself, as the screen was allowed to open it. */
 export type Grant =
   | { readonly kind: "file"; readonly file: File; readonly passphrase?: string; readonly lacks?: Lacks }
+  /** Several files that are one medium: the pieces of an image, or a database with its log and journal. */
+  | { readonly kind: "together"; readonly name: string; readonly files: readonly File[] }
   /** A folder that the browser keeps a handle of. */
   | { readonly kind: "folder"; readonly handle: FileSystemDirectoryHandle }
   /** A folder's files, where the browser gives no handle: their paths are relative to it. */

@@ -28,10 +28,10 @@ export type Peek =
   | { readonly ok: false; readonly because: string; readonly passphrase?: boolean };
 
 const peek = {
-  async look(grant: Grant): Promise<Peek> {
+  async look(grant: Grant, progress: (part: number) => void): Promise<Peek> {
     let name = "It";
     try {
-      const { source, kind, unpacked } = await openStorage(grant);
+      const { source, kind, unpacked } = await openStorage(grant, progress);
       name = source.name;
       const ledger = new PlaceLedger();
       const medium = await openVolumes(patientSource(source, { ledger }));
