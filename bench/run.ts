@@ -13,6 +13,7 @@ import { FILM_PIECES, filmCard, MIXED_FILES, mixedCard } from "./mixed-card.ts";
 import { pullInChromium } from "./page-pull.ts";
 import { buildPage, servePage } from "./page-server.ts";
 import { peopleInChromium } from "./people.ts";
+import { CONTACTS, MESSAGES } from "./people-counts.ts";
 import { proposalOf } from "./proposal.ts";
 import { FILE_MIB, Pulls } from "./pulls.ts";
 import { stockProgram } from "./stock-recover.ts";
@@ -70,6 +71,11 @@ const browser = await inChromium("speed");
 const { peakMiB } = await inChromium("memory");
 const pulls = Pulls.parse(
   JSON.parse(execFileSync(process.execPath, ["--import", "tsx", "bench/node-pulls.ts", String(ROUNDS)], { encoding: "utf8" })),
+);
+/** People's data of a crowded phone: taken, and read to their end. */
+const Crowd = z.object({ taken: z.number(), read: z.number(), stock: z.number(), entries: z.number(), peakMiB: z.number() });
+const crowd = Array.from({ length: ROUNDS }, () =>
+  Crowd.parse(JSON.parse(execFileSync(process.execPath, ["--import", "tsx", "bench/node-people.ts"], { encoding: "utf8" }))),
 );
 const listing = resolve(listingImage(join(CACHE, "phone-16g.img")));
 quickScan(listing);
@@ -131,6 +137,18 @@ const rows: [string, string, string, string][] = [
     `${lists[0].own.present.toLocaleString("en")} present, ${lists[0].own.erased.toLocaleString("en")} erased`,
     `${((100 * lists[0].own.bytesRead) / (MEDIUM_GIB * 1024 ** 3)).toFixed(2)} % of ${MEDIUM_GIB} GiB read`,
     "< 2 %",
+  ],
+  [
+    `people's data of a phone over debugging: ${CONTACTS.toLocaleString("en")} contacts, ${MESSAGES.toLocaleString("en")} messages, taken as they come`,
+    `${median(crowd.map(({ taken }) => taken)).toFixed(1)} s`,
+    `${median(crowd.map(({ taken, stock }) => taken / stock)).toFixed(2)} × asking the same by the stock adb`,
+    "",
+  ],
+  [
+    "the same, read by the stores",
+    `${median(crowd.map(({ read }) => read)).toFixed(1)} s`,
+    `${crowd[0].entries.toLocaleString("en")} entries; peak of both ${Math.max(...crowd.map(({ peakMiB: peak }) => peak)).toFixed(0)} MiB`,
+    "",
   ],
   ["its peak memory, Node", `${Math.max(...lists.map(({ own }) => own.peakMiB)).toFixed(0)} MiB`, "", ""],
   [
