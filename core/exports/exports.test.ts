@@ -4,6 +4,7 @@ import { describe, expect, test } from "vitest";
 import { scanned } from "../../test/scanning.ts";
 import { memorySource } from "../bytes/memory-source.ts";
 import { tarSource } from "../filesystems/tar/tar-source.ts";
+import type { MessageValues } from "../finds/record.ts";
 import { MAX_KEPT } from "./components.ts";
 import { exportReader } from "./read-export.ts";
 
@@ -230,7 +231,7 @@ END:VCALENDAR`,
   test.each([
     ["people.vcf", "vcf", "Dear Ana,\nhere are the numbers", "no card of an address book begins in it"],
     ["diary.ics", "ics", "BEGIN:VCALENDAR\nVERSION:2.0\nEND:VCALENDAR", "no entry of a calendar is in it"],
-    ["chats.csv", "csv", "Wann,Wer,Was\n1,2,3", "no messages are read from it: none of its columns tells a text and a time (Wann,Wer,Was)"],
+    ["chats.csv", "csv", "date,body\nnever,x", "no messages are read from it, though its columns tell of them (date,body)"],
     [
       "chats.json",
       "json",
@@ -244,9 +245,25 @@ END:VCALENDAR`,
     expect(exportReader(name, format)).not.toBeNull();
   });
 
-  test("JSON that is no export of messages is not spoken of", async () => {
-    const content = memorySource(bytesOf('{"theme": "evening", "volume": 3}'), "settings.json");
-    const { troubles } = await scanned(tarSource("folder", [{ path: "settings.json", size: content.size, modified: 0, content }]));
+  test.each([
+    ["settings.json", '{"theme": "evening", "volume": 3}'],
+    ["prices.csv", "Wann,Wer,Was\n1,2,3"],
+  ])("%s, which is no export of messages, is not spoken of", async (name, said) => {
+    const content = memorySource(bytesOf(said), name);
+    const { troubles } = await scanned(tarSource("folder", [{ path: name, size: content.size, modified: 0, content }]));
     expect(troubles).toEqual([]);
+  });
+
+  // Unicode Standard, 23.8: the mark says in which order the bytes stand.
+  test.each([
+    ["utf16le", [0xff, 0xfe]],
+    ["utf16be", [0xfe, 0xff]],
+  ])("a table in %s is read as what it says", async (encoding, mark) => {
+    const table = Buffer.from("date,number,body\n2026-05-02 18:00,+40 700 000 101,Să nu uităm lampa\n", "utf16le");
+    if (encoding === "utf16be") table.swap16();
+    const bytes = new Uint8Array([...mark, ...table]);
+    const content = memorySource(bytes, "chats.csv");
+    const { records } = await scanned(tarSource("folder", [{ path: "chats.csv", size: content.size, modified: 0, content }]));
+    expect(records.map(({ values }) => (values as MessageValues).text)).toEqual(["Să nu uităm lampa"]);
   });
 });

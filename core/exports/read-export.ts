@@ -21,7 +21,11 @@ export const EXPORT_HEAD = 4096;
 /** Exports longer than this are not read into memory. */
 export const MAX_EXPORT = 128 * 1024 * 1024;
 
-const text = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
+/** Text in UTF-8, or in UTF-16 where its mark says so (Unicode Standard, 23.8): spreadsheets write it. */
+const text = (bytes: Uint8Array): string =>
+  new TextDecoder(
+    bytes[0] === 0xff && bytes[1] === 0xfe ? "utf-16le" : bytes[0] === 0xfe && bytes[1] === 0xff ? "utf-16be" : "utf-8",
+  ).decode(bytes);
 
 /** What is packed as one zlib stream (RFC 1950), as far as it goes and up to `most` bytes. */
 function unpacked(bytes: Uint8Array, most: number, lacking: Lacking): Uint8Array {
@@ -69,7 +73,9 @@ const READERS: Record<string, ExportReader> = {
     kind: "message",
     mayBe: (head) => isMessageTable(text(head)),
     read: (bytes) => readCsvMessages(text(bytes)),
-    nothing: (head) => `no messages are read from it: none of its columns tells a text and a time (${firstLine(head)})`,
+    // Most tables are no messages, and that is no trouble. One whose columns are those of messages and still gives none is cut off or broken.
+    nothing: (head) =>
+      isMessageTable(text(head)) ? `no messages are read from it, though its columns tell of them (${firstLine(head)})` : null,
   },
   json: {
     kind: "message",

@@ -3,6 +3,7 @@ import { UnusableError } from "../bytes/source.ts";
 import type { Trouble } from "../bytes/trouble.ts";
 import { readPartitions } from "../medium/partitions.ts";
 import { openEncrypted } from "./encrypted/encrypted-volume.ts";
+import { isPlainText } from "./plain-text.ts";
 import { searchStarts, usualStarts } from "./search.ts";
 import { FILE_SYSTEMS } from "./table.ts";
 import type { Volume } from "./volume.ts";
@@ -99,6 +100,8 @@ export async function* findVolumes(
     throw new UnusableError(
       `${source.name} is no disk image: it holds no partition table and no file system, and at ${source.size} bytes it is too small for one.`,
     );
+  if (volumes.length === 0 && (await isPlainText(source).catch(() => false)))
+    throw new UnusableError(`${source.name} is no disk image: it is a text from its beginning to its end.`);
   return { volumes, troubles, search: { stretches: search ? unexplained.length : 0, at: 0, found } };
 }
 

@@ -146,6 +146,11 @@ test.each([
     new TextEncoder().encode("Dear Ilse, the lantern is on the wagon."),
     "notes.img is no disk image: it holds no partition table and no file system, and at 39 bytes it is too small for one.",
   ],
+  [
+    "a long text",
+    new TextEncoder().encode("Dear Ilse, the lantern is on the wagon, șși încă.\n".repeat(40_000)),
+    "notes.img is no disk image: it is a text from its beginning to its end.",
+  ],
 ])("a file that is %s is refused in a plain sentence", async (_, bytes, sentence) => {
   await expect(scanned(memorySource(bytes, "notes.img"))).rejects.toEqual(new UnusableError(sentence));
 });

@@ -50,8 +50,15 @@ export function findsWanted(want: Want): Query | null {
   return { ...EVERYTHING, kinds: files, days: daysOf(want), words: tellingWords(want.words) };
 }
 
-/** The same question where no find is called by its words: they filter nothing out, and what any of them fits comes first. */
-export const loosened = (asked: Query): Query => ({ ...asked, words: "", first: asked.words });
+/**
+ * What a want comes to where no find is called by its words: they filter nothing out, and what any of them fits comes first. Null: it has no words, or
+ * nothing but words, which then would ask for everything.
+ */
+export function loosened(want: Want): Query | null {
+  const asked = findsWanted(want);
+  if (!asked?.words || (want.kind === "any kind" && asked.days === null)) return null;
+  return { ...asked, words: "", first: asked.words };
+}
 
 /** What is asked of messages, contacts, calls and dates. */
 export interface PeopleWant {

@@ -106,7 +106,8 @@ export function Thread({ talk, narrow, selected, onSelect, onOpen }: Props) {
         <h2 className="truncate font-bold">{talk.title}</h2>
         <p className="truncate text-sm text-second">
           {talk.group && talk.members.length > 0 ? `${count(talk.members.length)} people · ` : ""}
-          {count(talk.messages)} messages{talk.erased > 0 ? `, ${count(talk.erased)} erased` : ""}
+          {plural(talk.messages, "message")}
+          {talk.erased > 0 ? `, ${count(talk.erased)} erased` : ""}
         </p>
         {hits.length > 0 && (
           <span className="ml-auto flex items-center gap-1 text-sm whitespace-nowrap" role="status">

@@ -34,7 +34,7 @@ export function Tray({ all }: { all?: { readonly count: number; keys(): Promise<
           <span className="text-second">Nothing chosen yet</span>
         ) : (
           <strong>
-            {count(sum.count)} chosen · {bytes(sum.bytes)}
+            {count(sum.count)} chosen{sum.bytes > 0 && ` · ${bytes(sum.bytes)}`}
           </strong>
         )}
         <span className="ml-4 text-second">

@@ -1,3 +1,4 @@
+import { User } from "lucide-react";
 import { initials } from "./people-words.ts";
 
 interface Props {
@@ -16,6 +17,6 @@ export const Face = ({ name, photo, size = "size-9 text-sm" }: Props) =>
       className={`flex ${size} shrink-0 items-center justify-center rounded-field bg-secondary font-bold text-secondary-content`}
       aria-hidden="true"
     >
-      {initials(name)}
+      {initials(name) || <User className="size-5" />}
     </span>
   );

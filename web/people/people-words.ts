@@ -34,6 +34,8 @@ export const momentWords = (time: string | undefined): string => (time === undef
 
 /** The first letters of a name, for a small square beside it. */
 export const initials = (name: string): string => {
+  // A number has no first letters.
+  if (/^[+\d(]/.test(name.trim())) return "";
   const words = name.trim().split(/\s+/);
   const first = (word: string | undefined) => (word === undefined ? "" : (Array.from(word)[0] ?? ""));
   return `${first(words[0])}${words.length > 1 ? first(words.at(-1)) : ""}`.toUpperCase() || "?";

@@ -8,6 +8,7 @@ import { asksFor, compared, EVERYTHING_THERE } from "../../core/scan/scope.ts";
 import { isUnderWay } from "../../core/work/work-state.ts";
 import { askedOf, sumOf } from "../kept/kept-scan.ts";
 import type { SourceRef } from "../kept/medium.ts";
+import { PeopleChips } from "../people/PeopleChips.tsx";
 import { type MediumState, type ShownScan, scanOf } from "../session/session-state.ts";
 import { useSession } from "../session/use-session.ts";
 import { whyNoErased } from "../session/why-empty.ts";
@@ -55,6 +56,11 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
       {!(covered && isSameAsked({ depth, ...covered }, { depth, ...EVERYTHING_THERE })) && (
         <ScopeChoice scope={scope} covered={covered} disabled={isUnderWay(scan.status)} onChoose={(one) => setAsked({ depth, ...one })} />
       )}
+      {/* What came back is what one looks for first: how the storage looks stands below. */}
+      <FindsByKind scan={scan} />
+      <div className="flex flex-wrap gap-2 empty:hidden">
+        <PeopleChips />
+      </div>
       <section className="panel p-4" aria-label="Progress">
         <Progress scan={scan} size={source.size} pace={news?.pace ?? null} secondsLeft={news?.secondsLeft ?? null} />
         <StorageMap
@@ -78,7 +84,6 @@ export function OpenMedium({ state, source }: { state: MediumState; source: Sour
       )}
       <Troubles troubles={scan.troubles} />
       <Passes scan={scan} />
-      <FindsByKind scan={scan} />
       <WhyNothingErased scan={scan} source={source} />
       <section aria-label="Newest finds">
         <div className="mb-2 flex items-center gap-3">

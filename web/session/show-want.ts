@@ -19,7 +19,7 @@ export async function showWant(
     const { sort, group } = session.store.getState().query;
     // Words that no find is called by narrow nothing: whoever asks for photos of a tour is shown the photos.
     const [{ loose }] = await session.desks.index.countWants([want]);
-    await session.ask({ ...(loose > 0 ? loosened(asked) : asked), sort, group });
+    await session.ask({ ...((loose > 0 && loosened(want)) || asked), sort, group });
     await go(`/ticket/${session.id}/finds`, {});
   } else await go(`/ticket/${session.id}/finds/${ROOMS[want.kind] ?? "conversations"}`, { state: { want } });
 }
@@ -29,5 +29,6 @@ export function isShown(want: Want, query: Query): boolean {
   const asked = findsWanted(want);
   const plain = ({ sort: _, group: __, ...rest }: Query) => JSON.stringify(rest);
   const shown = plain({ ...EVERYTHING, ...query });
-  return asked !== null && (shown === plain(asked) || shown === plain(loosened(asked)));
+  const wider = loosened(want);
+  return asked !== null && (shown === plain(asked) || (wider !== null && shown === plain(wider)));
 }

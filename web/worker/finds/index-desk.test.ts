@@ -139,12 +139,14 @@ test("words of a want that no file is called by narrow nothing: all of its kind 
   const { job, card } = await twoMedia();
   await keep(card, 0, [named("a", "SISK0380.JPG"), named("b", "SISK0381.JPG"), named("c", "letter.txt", { kind: "document" })]);
   await desk.open(job, () => {});
-  const want = (words: string) => ({ kind: "photos", from: null, to: null, who: "", words }) as const;
-  const wants = [want("the spring tour"), want("sisk0381"), want("")];
+  const want = (words: string, kind: "photos" | "any kind" = "photos") => ({ kind, from: null, to: null, who: "", words }) as const;
+  // Nothing but words that nothing is called by asks for nothing.
+  const wants = [want("the spring tour"), want("sisk0381"), want(""), want("the spring tour", "any kind")];
   expect(await desk.countWants(wants)).toEqual([
     { files: 0, loose: 2, people: 0 },
     { files: 1, loose: 0, people: 0 },
     { files: 2, loose: 0, people: 0 },
+    { files: 0, loose: 0, people: 0 },
   ]);
   expect(await desk.wantsOf([`${card}:a`, `${card}:b`, `${card}:c`], wants)).toEqual([[0, 2], [0, 1, 2], []]);
 });

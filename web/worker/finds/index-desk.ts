@@ -265,7 +265,8 @@ export class IndexDesk {
     for (const want of wants) {
       const [finds, people] = [findsWanted(want), peopleWanted(want)];
       const files = finds ? this.#index.count(finds) : 0;
-      const loose = finds?.words && files === 0 ? this.#index.count(loosened(finds)) : 0;
+      const wider = files === 0 ? loosened(want) : null;
+      const loose = wider ? this.#index.count(wider) : 0;
       counts.push({ files, loose, people: people ? this.people.count(people) : 0 });
       await nextTurn();
     }
@@ -280,7 +281,8 @@ export class IndexDesk {
     const hasEntries = rows.includes(undefined);
     for (const [number, want] of wants.entries()) {
       const [finds, people] = [findsWanted(want), hasEntries ? peopleWanted(want) : null];
-      const isFile = finds && this.#index.holding(finds.words && this.#index.count(finds) === 0 ? loosened(finds) : finds);
+      const wider = loosened(want);
+      const isFile = finds && this.#index.holding(wider && this.#index.count(finds) === 0 ? wider : finds);
       const isEntry = people && this.people.answering(people);
       for (const [at, row] of rows.entries()) if (row === undefined ? isEntry?.(keys[at]) : isFile?.(row)) answered[at].push(number);
       await nextTurn();
