@@ -145,7 +145,7 @@ function FindsByKind({ scan }: { scan: ShownScan }) {
             ) : (
               <>
                 <p className="font-mono text-lg leading-6 font-bold">{count(states.present + states.binned + states.erased)}</p>
-                <p className="flex items-center gap-1.5 text-[13px] whitespace-nowrap">
+                <p className="flex items-center gap-1.5 text-[13px]">
                   <StateShape state={states.erased === 0 && states.binned > 0 ? "binned" : "erased"} /> {count(states.erased)} erased
                   {states.binned > 0 && `, ${count(states.binned)} binned`}
                 </p>

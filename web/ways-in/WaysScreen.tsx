@@ -42,7 +42,7 @@ export function WaysScreen() {
       <div className={`grid min-h-0 flex-1 gap-3.5 ${kitOpen ? "grid-cols-[21rem_1fr]" : "grid-cols-[25rem_1fr_19rem]"}`}>
         <section className="flex min-h-0 flex-col" aria-label="Ways in">
           <div className="mb-2 flex items-baseline justify-between">
-            <h1 className="font-bold">Ways in, gentlest first</h1>
+            <h1 className="font-bold">Ways in, by what is wanted</h1>
             <span className="text-sm text-second">
               {count("open")} open, {count("unclear")} unclear, {shut.length} closed
             </span>
