@@ -92,7 +92,7 @@ export async function openSource(path: string, { faults, passphrase }: Opening =
   const unpackedFrom = async (source: ByteSource): Promise<ByteSource | null> => {
     const packed = await packedImageIn(source);
     if (!packed) return null;
-    if (packed.mustBeImage && (await isLooseFile({ ...memorySource(await packed.head(), packed.name), name: packed.name }))) return null;
+    if (packed.mustBeImage && (await isLooseFile(memorySource(await packed.head(), packed.name)))) return null;
     if (packed.size !== null) await unpacked.expectRoom(packed.size);
     const inner = await openFile(await unpacked.write(packed.name, packed.pieces()), true);
     return packed.mustBeImage && !(await isImage(inner)) ? null : inner;

@@ -105,6 +105,16 @@ export class PhoneTicket {
     await kit.tap("Allow");
   }
 
+  /** A phone whose debugging is off, from its settings to its yes. */
+  async letIn(kit: Kit): Promise<void> {
+    await kit.switchDebuggingOn();
+    await kit.does("Plug the cable in");
+    await this.bench.goTo("Ways in");
+    await this.takeIn();
+    await kit.tap("Allow");
+    await expect(this.state).toHaveText("Ready");
+  }
+
   /** The phone shows up, and is taken into the ticket. */
   takeIn = (): Promise<void> => this.page.getByRole("button", { name: /^This is the phone/ }).click();
 

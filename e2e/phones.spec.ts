@@ -196,12 +196,7 @@ test("locked, the owner knows the code: not without consent, then by the code", 
   await kit.take("siskin-locked");
   await ticket.intake("Corvane Siskin 3", { lock: "owner has the code" });
   await kit.tap("2", "5", "8", "0");
-  await kit.switchDebuggingOn();
-  await kit.does("Plug the cable in");
-  await bench.goTo("Ways in");
-  await ticket.takeIn();
-  await kit.tap("Allow");
-  await expect(ticket.state).toHaveText("Ready");
+  await ticket.letIn(kit);
   await bench.goTo("Copy & scan");
   await expect(ticket.fromPhone.getByRole("alert")).toContainText("Jubar does not open a locked phone without them.");
   await expect(ticket.fromPhone.getByRole("button")).toHaveCount(0);

@@ -76,7 +76,7 @@ test("a healthy phone, from the bench: allowed, taken, the hidden contact found 
   await expect(page.getByRole("link", { name: /^contacts/ })).toContainText("9");
 });
 
-test("a want for messages proposes it on Ways in, and it opens on what answers", async ({ bench, kit, ticket }) => {
+test("a want for messages proposes it on Ways in, and it opens on what answers", async ({ kit, ticket }) => {
   const { page } = ticket;
   await kit.take("siskin-touch-dead");
   await ticket.intake("Corvane Siskin 3", { lock: "open", symptoms: ["touch dead"] });
@@ -84,12 +84,7 @@ test("a want for messages proposes it on Ways in, and it opens on what answers",
   await page.getByLabel("With whom").fill("Ilse");
   await page.getByRole("button", { name: "Add this want" }).click();
   await kit.does("Put a mouse on");
-  await kit.switchDebuggingOn();
-  await kit.does("Plug the cable in");
-  await bench.goTo("Ways in");
-  await ticket.takeIn();
-  await kit.tap("Allow");
-  await expect(ticket.state).toHaveText("Ready");
+  await ticket.letIn(kit);
   await page.getByRole("link", { name: /^Take contacts/ }).click();
   await expect(page).toHaveURL(/finds\/conversations$/);
   await expect(page.getByRole("listbox", { name: "Conversations" })).toContainText("Ilse Marwitz");

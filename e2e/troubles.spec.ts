@@ -93,4 +93,8 @@ test("the pieces of an image, dropped together, and the same image packed, are o
   await bench.drop(pieces[0], pieces[2]);
   await bench.scan();
   await expect(page.getByRole("group", { name: "Troubles" })).toContainText("the piece card.img.002 is missing");
+  await bench.open();
+  await bench.drop(pieces[0]);
+  await bench.scan();
+  await expect(page.getByRole("group", { name: "Troubles" })).toContainText("only the first piece of this image is here (card.img.001)");
 });

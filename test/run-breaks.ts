@@ -1,5 +1,4 @@
 import { isDeepStrictEqual } from "node:util";
-
 import { BREAK_MEDIA } from "./break-media.ts";
 import { broken, DEEP, live, NEVER, nothingKept, seen } from "./breaks.ts";
 

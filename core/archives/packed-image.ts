@@ -41,17 +41,19 @@ export async function packedImageIn(source: ByteSource): Promise<PackedImage | n
   return begins(head, ZIP) ? oneIn(source) : null;
 }
 
+/** A content piece by piece; `progress` hears how much of it is read. */
+async function* counted(content: ByteSource, progress?: (done: number, total: number) => void): AsyncGenerator<Uint8Array> {
+  let done = 0;
+  for await (const piece of piecesFrom(content)) {
+    done += piece.length;
+    progress?.(done, content.size);
+    yield piece;
+  }
+}
+
 function streamed(source: ByteSource, name: string, unpack: (pieces: AsyncIterable<Uint8Array>) => AsyncIterable<Uint8Array>): PackedImage {
-  const pieces = async function* (progress?: (done: number, total: number) => void): AsyncGenerator<Uint8Array> {
-    let done = 0;
-    const counted = async function* () {
-      for await (const piece of piecesFrom(source)) {
-        done += piece.length;
-        progress?.(done, source.size);
-        yield piece;
-      }
-    };
-    yield* unpack(counted());
+  const pieces: PackedImage["pieces"] = async function* (progress) {
+    yield* unpack(counted(source, progress));
   };
   return { name, size: null, mustBeImage: false, head: () => headOf(pieces()), pieces };
 }
@@ -93,13 +95,11 @@ async function oneIn(source: ByteSource): Promise<PackedImage | null> {
   if (opened.length > 1 && !isSet) return null;
   const inside = isSet ? joinedPieces(opened) : opened[0];
   if (inside.holes) return null;
-  const pieces = async function* (progress?: (done: number, total: number) => void): AsyncGenerator<Uint8Array> {
-    let done = 0;
-    for await (const piece of piecesFrom(inside)) {
-      done += piece.length;
-      progress?.(done, inside.size);
-      yield piece;
-    }
+  return {
+    name: inside.name,
+    size: inside.size,
+    mustBeImage: true,
+    head: () => some(inside, 0, HEAD),
+    pieces: (progress) => counted(inside, progress),
   };
-  return { name: inside.name, size: inside.size, mustBeImage: true, head: () => some(inside, 0, HEAD), pieces };
 }

@@ -117,6 +117,8 @@ export interface ServedSource extends ByteSource {
 export const isServed = (source: ByteSource): source is ServedSource => "address" in source;
 
 async function openBytes(grant: Exclude<Grant, { kind: "folder" | "files" | "unpacked" }>): Promise<ByteSource> {
+  // The first piece of an image alone: what it lacks is said.
+  if (grant.kind === "file" && pieceOf(grant.file.name)?.number === 1) return joinedPieces([blobSource(grant.file, grant.file.name)]);
   if (grant.kind === "file") return blobSource(grant.file, grant.file.name);
   if (grant.kind === "together") return joinedPieces(grant.files.map((file) => blobSource(file, file.name)));
   if (grant.kind === "port") return portSource(grant.port, grant.name, grant.size);
