@@ -110,6 +110,12 @@ describe("the first way that is offered gives what is wanted, and among equals i
   test("file transfer, which gives nothing of erased photos, stands behind a way that may", () => {
     const list = ways({ ...no, ...want("photos"), lock: null, loss: "deleted by hand" }, {}).map(({ id }) => id);
     expect(list.indexOf("files")).toBeGreaterThan(list.indexOf("rooted"));
+    // Though it stands open, and the other is not known to.
+    const open = ways({ ...no, ...want("photos"), loss: "deleted by hand" }, {});
+    expect(open.find(({ id }) => id === "files")?.standing).toBe("open");
+    expect(open.find(({ id }) => id === "rooted")?.standing).toBe("unclear");
+    const order = open.map(({ id }) => id);
+    expect(order.indexOf("files")).toBeGreaterThan(order.indexOf("rooted"));
   });
 });
 
